@@ -1,0 +1,63 @@
+#include <algorithm>
+#include <jugend/base/error.hpp>
+#include <utility>
+#include <vector>
+
+namespace jugend {
+namespace {
+
+std::string message(const Fault& fault) {
+  std::string text = fault.place.file;
+  if (fault.place.line > 0) {
+    text += ':' + std::to_string(fault.place.line) + ':' + std::to_string(fault.place.column);
+  }
+  const auto add = [&text](const char* before, const std::string& part) {
+    if (part.empty()) return;
+    if (!text.empty()) text += before[0] == ';' ? "; " : ": ";
+    text += (before[0] == ';' || before[0] == ':' ? before + 1 : before) + part;
+  };
+  add("", fault.key);
+  add(":found ", fault.found);
+  add(";allowed: ", fault.allowed);
+  add(";nearest: ", fault.nearest);
+  return text;
+}
+
+std::size_t edits(std::string_view a, std::string_view b) {
+  std::vector<std::vector<std::size_t>> d(a.size() + 1, std::vector<std::size_t>(b.size() + 1));
+  for (std::size_t i = 0; i <= a.size(); ++i) d[i][0] = i;
+  for (std::size_t j = 0; j <= b.size(); ++j) d[0][j] = j;
+  for (std::size_t i = 1; i <= a.size(); ++i) {
+    for (std::size_t j = 1; j <= b.size(); ++j) {
+      const bool same = a[i - 1] == b[j - 1];
+      d[i][j] = std::min({d[i - 1][j] + 1, d[i][j - 1] + 1, d[i - 1][j - 1] + (same ? 0 : 1)});
+      if (i > 1 && j > 1 && a[i - 1] == b[j - 2] && a[i - 2] == b[j - 1]) {
+        d[i][j] = std::min(d[i][j], d[i - 2][j - 2] + 1);
+      }
+    }
+  }
+  return d[a.size()][b.size()];
+}
+
+}  // namespace
+
+InputError::InputError(Fault fault) : std::runtime_error(message(fault)), fault_(std::move(fault)) {}
+
+std::string nearest_name(std::string_view name, std::span<const std::string> names) {
+  std::string best;
+  std::size_t fewest = name.size() / 2 + 1;
+  for (const std::string& candidate : names) {
+    std::size_t n = edits(name, candidate);
+    // "heigth" means "jump.height": the last part alone may be what was meant.
+    if (const auto dot = candidate.rfind('.'); dot != std::string::npos && name.find('.') == std::string::npos) {
+      n = std::min(n, edits(name, std::string_view(candidate).substr(dot + 1)));
+    }
+    if (n < fewest) {
+      fewest = n;
+      best = candidate;
+    }
+  }
+  return best;
+}
+
+}  // namespace jugend

@@ -1,0 +1,31 @@
+// Decay and smoothing that give the same motion at every tick rate.
+#pragma once
+
+#include <cmath>
+
+namespace jugend {
+
+/// The share of a distance that is left after `dt` seconds when half of it goes every `half_life`
+/// seconds: 2^(-dt/half_life). A half-life of 0 or less leaves nothing: at once.
+inline double share_left(double half_life, double dt) { return half_life > 0 ? std::exp2(-dt / half_life) : 0.0; }
+
+/// `from` brought nearer to `to`, halving the distance every `half_life` seconds. Works for numbers
+/// and vectors: `speed = smoothed(speed, wish, 0.1, dt);`
+template <class T>
+T smoothed(const T& from, const T& to, double half_life, double dt) {
+  return to + (from - to) * share_left(half_life, dt);
+}
+
+/// A velocity under linear drag `k` (1/s) after `dt` seconds, exactly: v e^(-k dt).
+template <class T>
+T dragged(const T& velocity, double k, double dt) {
+  return velocity * std::exp(-k * dt);
+}
+
+/// The way that a velocity under linear drag `k` covers in `dt` seconds, exactly: v (1 - e^(-k dt)) / k.
+template <class T>
+T dragged_way(const T& velocity, double k, double dt) {
+  return velocity * (k > 0 ? -std::expm1(-k * dt) / k : dt);
+}
+
+}  // namespace jugend

@@ -1,0 +1,12 @@
+// Constants of nature and the one conversion between degrees (files) and radians (code).
+#pragma once
+
+namespace jugend {
+
+inline constexpr double pi = 3.14159265358979323846;
+inline constexpr double radians_per_degree = pi / 180.0;
+
+/// m/s²; the 3rd CGPM of 1901.
+inline constexpr double standard_gravity = 9.80665;
+
+}  // namespace jugend

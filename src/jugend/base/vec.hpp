@@ -1,0 +1,119 @@
+// Vectors, rotations and poses: the plain values that every other file computes with.
+//
+// Right-handed; x forward, y up, z right; metres and radians. These are plain structs, and
+// not Eigen's own types, because all state that a tick changes must be trivially copyable
+// (Eigen::Vector3d has a user-provided copy). base/eigen.hpp gives Eigen views of them for
+// everything beyond the formulas below.
+#pragma once
+
+#include <cmath>
+
+namespace jugend {
+
+struct Vec3 {
+  double x = 0, y = 0, z = 0;
+
+  constexpr double& operator[](int axis) { return axis == 0 ? x : axis == 1 ? y : z; }
+  constexpr double operator[](int axis) const { return axis == 0 ? x : axis == 1 ? y : z; }
+  constexpr Vec3& operator+=(const Vec3& b) { return x += b.x, y += b.y, z += b.z, *this; }
+  constexpr Vec3& operator-=(const Vec3& b) { return x -= b.x, y -= b.y, z -= b.z, *this; }
+  constexpr Vec3& operator*=(double s) { return x *= s, y *= s, z *= s, *this; }
+  constexpr bool operator==(const Vec3&) const = default;
+};
+
+constexpr Vec3 operator+(const Vec3& a, const Vec3& b) { return {a.x + b.x, a.y + b.y, a.z + b.z}; }
+constexpr Vec3 operator-(const Vec3& a, const Vec3& b) { return {a.x - b.x, a.y - b.y, a.z - b.z}; }
+constexpr Vec3 operator-(const Vec3& a) { return {-a.x, -a.y, -a.z}; }
+constexpr Vec3 operator*(const Vec3& a, double s) { return {a.x * s, a.y * s, a.z * s}; }
+constexpr Vec3 operator*(double s, const Vec3& a) { return a * s; }
+constexpr Vec3 operator/(const Vec3& a, double s) { return {a.x / s, a.y / s, a.z / s}; }
+
+constexpr double dot(const Vec3& a, const Vec3& b) { return a.x * b.x + a.y * b.y + a.z * b.z; }
+constexpr Vec3 cross(const Vec3& a, const Vec3& b) {
+  return {a.y * b.z - a.z * b.y, a.z * b.x - a.x * b.z, a.x * b.y - a.y * b.x};
+}
+constexpr double squared_norm(const Vec3& a) { return dot(a, a); }
+inline double norm(const Vec3& a) { return std::sqrt(dot(a, a)); }
+inline bool is_finite(const Vec3& a) { return std::isfinite(a.x) && std::isfinite(a.y) && std::isfinite(a.z); }
+
+/// `a` at length 1, or `otherwise` where `a` is too short to have a direction.
+inline Vec3 normalised(const Vec3& a, const Vec3& otherwise = {}) {
+  const double length = norm(a);
+  return length > 1e-300 ? a / length : otherwise;
+}
+
+constexpr Vec3 abs(const Vec3& a) { return {a.x < 0 ? -a.x : a.x, a.y < 0 ? -a.y : a.y, a.z < 0 ? -a.z : a.z}; }
+constexpr Vec3 min(const Vec3& a, const Vec3& b) {
+  return {a.x < b.x ? a.x : b.x, a.y < b.y ? a.y : b.y, a.z < b.z ? a.z : b.z};
+}
+constexpr Vec3 max(const Vec3& a, const Vec3& b) {
+  return {a.x > b.x ? a.x : b.x, a.y > b.y ? a.y : b.y, a.z > b.z ? a.z : b.z};
+}
+
+/// The part of `a` that lies in the plane with unit normal `n`.
+constexpr Vec3 in_plane(const Vec3& a, const Vec3& n) { return a - n * dot(a, n); }
+
+/// A unit vector at right angles to the unit vector `n`.
+inline Vec3 any_perpendicular(const Vec3& n) {
+  const Vec3 other = std::abs(n.x) < 0.6 ? Vec3{1, 0, 0} : Vec3{0, 1, 0};
+  return normalised(cross(n, other));
+}
+
+/// A rotation as a unit quaternion.
+struct Quat {
+  double w = 1, x = 0, y = 0, z = 0;
+  constexpr bool operator==(const Quat&) const = default;
+};
+
+constexpr Quat operator*(const Quat& a, const Quat& b) {
+  return {a.w * b.w - a.x * b.x - a.y * b.y - a.z * b.z, a.w * b.x + a.x * b.w + a.y * b.z - a.z * b.y,
+          a.w * b.y - a.x * b.z + a.y * b.w + a.z * b.x, a.w * b.z + a.x * b.y - a.y * b.x + a.z * b.w};
+}
+constexpr Quat conjugate(const Quat& q) { return {q.w, -q.x, -q.y, -q.z}; }
+
+inline Quat normalised(const Quat& q) {
+  const double n = std::sqrt(q.w * q.w + q.x * q.x + q.y * q.y + q.z * q.z);
+  return {q.w / n, q.x / n, q.y / n, q.z / n};
+}
+
+/// `v` turned by `q`: v + 2w(u × v) + 2u × (u × v), with u the vector part of q.
+constexpr Vec3 rotate(const Quat& q, const Vec3& v) {
+  const Vec3 u{q.x, q.y, q.z};
+  const Vec3 t = 2.0 * cross(u, v);
+  return v + q.w * t + cross(u, t);
+}
+
+/// The rotation by |r| radians about r.
+inline Quat rotation(const Vec3& r) {
+  const double angle = norm(r);
+  const double half = 0.5 * angle;
+  const double s = angle > 1e-9 ? std::sin(half) / angle : 0.5 - angle * angle / 48.0;  // Taylor near 0
+  return {std::cos(half), r.x * s, r.y * s, r.z * s};
+}
+
+/// Where a body is: `position` of its origin, and its turn from the world's axes.
+struct Pose {
+  Vec3 position;
+  Quat orientation;
+  constexpr bool operator==(const Pose&) const = default;
+};
+
+constexpr Vec3 to_world(const Pose& pose, const Vec3& local) { return pose.position + rotate(pose.orientation, local); }
+constexpr Vec3 to_local(const Pose& pose, const Vec3& world) {
+  return rotate(conjugate(pose.orientation), world - pose.position);
+}
+/// `local`, given in the frame of `pose`, as a pose in the world.
+constexpr Pose to_world(const Pose& pose, const Pose& local) {
+  return {to_world(pose, local.position), pose.orientation * local.orientation};
+}
+constexpr Pose to_local(const Pose& pose, const Pose& world) {
+  return {to_local(pose, world.position), conjugate(pose.orientation) * world.orientation};
+}
+
+/// The pose after `dt` seconds at a constant velocity of the origin and a constant spin (rad/s).
+inline Pose advanced(const Pose& pose, const Vec3& velocity, const Vec3& spin, double dt) {
+  if (spin == Vec3{}) return {pose.position + velocity * dt, pose.orientation};
+  return {pose.position + velocity * dt, normalised(rotation(spin * dt) * pose.orientation)};
+}
+
+}  // namespace jugend
