@@ -1,0 +1,105 @@
+// A bounding-volume tree over things that come, go and move.
+#pragma once
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <cstdint>
+#include <jugend/shape/bounds.hpp>
+#include <vector>
+
+namespace jugend {
+
+/// Binary, with the bounds as they are (no margin): a thing is taken out and put back when it has moved.
+/// Each insertion goes where it adds least surface, and rotates its ancestors where that saves surface
+/// (Kopta et al., "Fast, effective BVH updates for animated scenes", I3D 2012).
+class DynamicTree {
+ public:
+  /// Adds an item; returns the handle to move or remove it by.
+  std::uint32_t insert(const Bounds& bounds, std::uint32_t item);
+  void remove(std::uint32_t leaf);
+  /// As remove and insert, but keeps the handle; cheap where the bounds stay inside the parent's.
+  void move(std::uint32_t leaf, const Bounds& bounds);
+
+  const Bounds& bounds(std::uint32_t leaf) const { return nodes_[leaf].box; }
+  bool empty() const { return root_ == none; }
+
+  /// visit(item) for every item whose bounds meet `box`.
+  template <class Visit>
+  void within(const Bounds& box, Visit&& visit) const {
+    walk([&](const Bounds& b) { return meet(b, box); }, [&](std::uint32_t item) { visit(item); });
+  }
+
+  /// Visits items whose bounds a box of `half` extents may meet on its way, until `limit` (a share of
+  /// `way`): visit(item, limit) → the new limit.
+  template <class Visit>
+  void along(const Vec3& from, const Vec3& way, const Vec3& half, double limit, Visit&& visit) const {
+    const Vec3 inverse{1 / way.x, 1 / way.y, 1 / way.z};
+    const auto meets = [&](const Bounds& b) {
+      double enter = 0, leave = limit;
+      for (int k = 0; k < 3; ++k) {
+        const double low = b.low[k] - half[k] - from[k], high = b.high[k] + half[k] - from[k];
+        if (way[k] == 0) {
+          if (low > 0 || high < 0) return false;
+          continue;
+        }
+        const double a = low * inverse[k], c = high * inverse[k];
+        enter = std::max(enter, std::min(a, c));
+        leave = std::min(leave, std::max(a, c));
+      }
+      return enter <= leave * (1 + 1e-15) + 1e-15;
+    };
+    walk(meets, [&](std::uint32_t item) { limit = visit(item, limit); });
+  }
+
+ private:
+  static constexpr std::uint32_t none = ~0u;
+  struct Node {
+    Bounds box;
+    std::uint32_t parent = none;
+    std::array<std::uint32_t, 2> child{none, none};  // both none: a leaf
+    std::uint32_t item = 0;
+    bool leaf() const { return child[0] == none; }
+  };
+
+  template <class Meets, class Visit>
+  void walk(Meets&& meets, Visit&& visit) const {
+    if (root_ == none) return;
+    std::array<std::uint32_t, 256> stack;  // rotations keep depth near 2 log2 n
+    std::size_t waiting = 0;
+    stack[waiting++] = root_;
+    while (waiting > 0) {
+      const Node& node = nodes_[stack[--waiting]];
+      if (!meets(node.box)) continue;
+      if (node.leaf()) {
+        visit(node.item);
+      } else if (waiting + 2 <= stack.size()) {
+        stack[waiting++] = node.child[1];
+        stack[waiting++] = node.child[0];
+      } else {  // deeper than the stack: go on with a stack of its own
+        walk_from(node.child[0], meets, visit);
+        walk_from(node.child[1], meets, visit);
+      }
+    }
+  }
+  template <class Meets, class Visit>
+  void walk_from(std::uint32_t index, Meets& meets, Visit& visit) const {
+    const Node& node = nodes_[index];
+    if (!meets(node.box)) return;
+    if (node.leaf()) return visit(node.item);
+    walk_from(node.child[0], meets, visit);
+    walk_from(node.child[1], meets, visit);
+  }
+
+  std::uint32_t take_node();
+  void attach(std::uint32_t leaf);
+  void detach(std::uint32_t leaf);
+  void refit_upward(std::uint32_t index);
+  void rotate(std::uint32_t index);
+
+  std::vector<Node> nodes_;
+  std::vector<std::uint32_t> free_;
+  std::uint32_t root_ = none;
+};
+
+}  // namespace jugend

@@ -1,0 +1,94 @@
+#include <fmt/format.h>
+
+#include <jugend/base/error.hpp>
+#include <jugend/shape/mesh.hpp>
+#include <utility>
+
+namespace jugend {
+
+Mesh::Mesh(MeshData data) : material_of_(std::move(data.material_of)), materials_(std::move(data.materials)) {
+  const auto refuse = [](std::string key, std::string found, std::string allowed) {
+    throw InputError({{}, std::move(key), std::move(found), std::move(allowed), {}});
+  };
+  if (data.triangles.empty()) refuse("triangles", "none", "one triangle or more");
+  if (data.triangles.size() >= (1u << 28)) refuse("triangles", "too many", "fewer than 2^28 triangles");
+  if (!material_of_.empty() && material_of_.size() != data.triangles.size()) {
+    refuse("material_of", fmt::format("{} entries", material_of_.size()), "one per triangle, or none");
+  }
+  for (std::size_t i = 0; i < data.vertices.size(); ++i) {
+    if (!is_finite(data.vertices[i]))
+      refuse(fmt::format("vertex {}", i), "a number that is not finite", "finite numbers");
+  }
+  std::vector<Bounds> boxes;
+  boxes.reserve(data.triangles.size());
+  for (std::size_t i = 0; i < data.triangles.size(); ++i) {
+    Bounds& box = boxes.emplace_back();
+    for (const std::uint32_t v : data.triangles[i]) {
+      if (v >= data.vertices.size()) {
+        refuse(fmt::format("triangle {}", i), fmt::format("vertex {}", v),
+               fmt::format("0 to {}", static_cast<long>(data.vertices.size()) - 1));
+      }
+      box.add(data.vertices[v]);
+    }
+    bounds_.add(box);
+  }
+  tree_ = StaticTree(boxes);
+  place_of_.resize(data.triangles.size());
+  bool single_is_exact = true;
+  for (const Vec3& v : data.vertices) {
+    for (int k = 0; k < 3; ++k) single_is_exact &= static_cast<double>(static_cast<float>(v[k])) == v[k];
+  }
+  single_is_exact ? fill(singles_, data) : fill(doubles_, data);
+  tree_.release_order();
+}
+
+template <class Lanes>
+void Mesh::fill(BigArray<TriangleBlock<Lanes>>& blocks, const MeshData& data) {
+  const auto order = tree_.order();
+  blocks.resize(order.size() / 4);
+  for (std::uint32_t place = 0; place < order.size(); ++place) {
+    const std::uint32_t part = order[place];
+    if (part == StaticTree::no_item) continue;
+    place_of_[part] = place;
+    blocks[place / 4].part[place % 4] = part;
+    for (int corner = 0; corner < 3; ++corner) {
+      const Vec3& v = data.vertices[data.triangles[part][corner]];
+      for (int axis = 0; axis < 3; ++axis) {
+        auto& lanes = blocks[place / 4].at[axis][corner];
+        lanes[place % 4] = static_cast<std::remove_cvref_t<decltype(lanes[0])>>(v[axis]);
+      }
+    }
+  }
+}
+
+std::optional<RayHit> Mesh::cast(const Ray& ray) const {
+  return singles_.empty() ? cast_in(doubles_, ray) : cast_in(singles_, ray);
+}
+
+template <class Lanes>
+std::optional<RayHit> Mesh::cast_in(const BigArray<TriangleBlock<Lanes>>& blocks, const Ray& ray) const {
+  const TriangleCaster caster(ray);
+  constexpr std::uint32_t nothing = ~0u;
+  std::uint32_t best_place = nothing, best_part = nothing;
+  double distance = ray.length;
+  tree_.along(ray.origin, ray.direction, {}, ray.length, [&](std::uint32_t first, std::uint32_t, double limit) {
+    const TriangleBlock<Lanes>& block = blocks[first / 4];
+    DoubleLanes d;
+    caster.distances(block, limit, d);
+    const double nearest = std::min(std::min(d[0], d[1]), std::min(d[2], d[3]));
+    if (nearest > distance) return distance;
+    const std::uint32_t lane = d[0] == nearest ? 0 : d[1] == nearest ? 1 : d[2] == nearest ? 2 : 3;
+    // On a shared edge the lower number wins, whatever the order of the visit.
+    if (nearest < distance || best_part > block.part[lane]) {
+      distance = nearest;
+      best_place = first + lane;
+      best_part = block.part[lane];
+    }
+    return distance;
+  });
+  if (best_place == nothing) return std::nullopt;
+  const auto [a, b, c] = corners_in(blocks, best_place);
+  return RayHit{distance, normal_against(a, b, c, ray.direction), best_part};
+}
+
+}  // namespace jugend

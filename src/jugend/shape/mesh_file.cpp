@@ -1,0 +1,251 @@
+#include <fmt/format.h>
+#define TINYGLTF_NO_STB_IMAGE
+#define TINYGLTF_NO_STB_IMAGE_WRITE
+#include <tiny_gltf.h>
+#include <tiny_obj_loader.h>
+
+#include <algorithm>
+#include <cmath>
+#include <cstring>
+#include <fstream>
+#include <jugend/base/eigen.hpp>
+#include <jugend/base/error.hpp>
+#include <jugend/shape/mesh_file.hpp>
+#include <sstream>
+
+namespace jugend {
+namespace {
+
+[[noreturn]] void refuse(const std::filesystem::path& file, std::string key, std::string found, std::string allowed) {
+  // Loaders speak over several lines; a message is one.
+  std::replace(found.begin(), found.end(), '\n', ' ');
+  while (!found.empty() && found.back() == ' ') found.pop_back();
+  throw InputError({{file.string()}, std::move(key), std::move(found), std::move(allowed), {}});
+}
+
+class GltfReader {
+ public:
+  explicit GltfReader(const std::filesystem::path& file) : file_(file) {
+    tinygltf::TinyGLTF loader;
+    loader.SetImageLoader([](tinygltf::Image*, int, std::string*, std::string*, int, int, const unsigned char*, int,
+                             void*) { return true; },
+                          nullptr);  // a mesh needs no pictures
+    std::string error, warning;
+    const bool binary = file.extension() == ".glb";
+    const bool read = binary ? loader.LoadBinaryFromFile(&model_, &error, &warning, file.string())
+                             : loader.LoadASCIIFromFile(&model_, &error, &warning, file.string());
+    if (!read || !error.empty()) {
+      refuse(file_, "mesh", error.empty() ? "a file that cannot be read" : error, "a whole glTF 2.0 file");
+    }
+  }
+
+  MeshData read() {
+    for (const auto& material : model_.materials) data_.materials.push_back(material.name);
+    data_.materials.emplace_back();  // for triangles without one
+    visited_.assign(model_.nodes.size(), false);
+    const std::vector<int> roots = scene_roots();
+    for (const auto& buffer : model_.buffers) {
+      const std::filesystem::path uri(buffer.uri);
+      if (uri.is_absolute() || std::find(uri.begin(), uri.end(), "..") != uri.end()) {
+        refuse(file_, "buffer.uri", fmt::format("'{}'", buffer.uri), "a file in the mesh's own folder");
+      }
+    }
+    for (const int node : roots) add_node(node, Eigen::Matrix4d::Identity(), 0);
+    if (data_.triangles.empty()) refuse(file_, "mesh", "no triangles", "one triangle or more");
+    return std::move(data_);
+  }
+
+ private:
+  template <class T>
+  const T& item(const std::vector<T>& list, int index, const char* what) const {
+    if (index < 0 || static_cast<std::size_t>(index) >= list.size()) {
+      refuse(file_, what, fmt::format("index {}", index), fmt::format("0 to {}", static_cast<long>(list.size()) - 1));
+    }
+    return list[static_cast<std::size_t>(index)];
+  }
+
+  std::vector<int> scene_roots() const {
+    if (!model_.scenes.empty()) return item(model_.scenes, std::max(0, model_.defaultScene), "scene").nodes;
+    std::vector<bool> is_child(model_.nodes.size(), false);
+    for (const auto& node : model_.nodes) {
+      for (const int c : node.children) {
+        item(model_.nodes, c, "nodes.children");
+        is_child[static_cast<std::size_t>(c)] = true;
+      }
+    }
+    std::vector<int> roots;
+    for (std::size_t i = 0; i < is_child.size(); ++i) {
+      if (!is_child[i]) roots.push_back(static_cast<int>(i));
+    }
+    if (roots.empty() && !model_.nodes.empty()) refuse(file_, "nodes.children", "a cycle", "a tree of nodes");
+    return roots;
+  }
+
+  static Eigen::Matrix4d transform_of(const tinygltf::Node& node) {
+    Eigen::Matrix4d m = Eigen::Matrix4d::Identity();
+    if (node.matrix.size() == 16) return Eigen::Map<const Eigen::Matrix4d>(node.matrix.data());
+    if (node.rotation.size() == 4) {
+      const Eigen::Quaterniond q(node.rotation[3], node.rotation[0], node.rotation[1], node.rotation[2]);
+      m.topLeftCorner<3, 3>() = q.normalized().toRotationMatrix();
+    }
+    if (node.scale.size() == 3) {
+      m.topLeftCorner<3, 3>() = m.topLeftCorner<3, 3>().eval() * Eigen::Vector3d(node.scale.data()).asDiagonal();
+    }
+    if (node.translation.size() == 3) m.topRightCorner<3, 1>() = Eigen::Vector3d(node.translation.data());
+    return m;
+  }
+
+  void add_node(int index, const Eigen::Matrix4d& parent, int depth) {
+    if (depth > 256) refuse(file_, "nodes.children", "nodes more than 256 deep", "a flatter tree of nodes");
+    const tinygltf::Node& node = item(model_.nodes, index, "node");
+    if (visited_[static_cast<std::size_t>(index)]) {
+      refuse(file_, "nodes.children", fmt::format("node {} reached twice", index), "a tree of nodes");
+    }
+    visited_[static_cast<std::size_t>(index)] = true;
+    const Eigen::Matrix4d placed = parent * transform_of(node);
+    if (node.mesh >= 0) {
+      for (const auto& primitive : item(model_.meshes, node.mesh, "node.mesh").primitives)
+        add_primitive(primitive, placed);
+    }
+    for (const int child : node.children) add_node(child, placed, depth + 1);
+  }
+
+  /// An accessor's bytes, checked against its view and buffer: where they start and how far apart.
+  struct Bytes {
+    const unsigned char* start;
+    std::size_t stride, count;
+  };
+  Bytes bytes_of(const tinygltf::Accessor& accessor, std::size_t size) const {
+    if (accessor.sparse.isSparse) refuse(file_, "accessor", "a sparse accessor", "a dense one");
+    const auto& view = item(model_.bufferViews, accessor.bufferView, "bufferView");
+    const auto& buffer = item(model_.buffers, view.buffer, "buffer").data;
+    const std::size_t stride = view.byteStride > 0 ? view.byteStride : size;
+    const std::size_t in_view = accessor.count > 0 ? accessor.byteOffset + (accessor.count - 1) * stride + size : 0;
+    if (stride > 4096 || accessor.count > buffer.size() || accessor.byteOffset > buffer.size() ||
+        in_view > view.byteLength || view.byteOffset > buffer.size() ||
+        view.byteLength > buffer.size() - view.byteOffset) {
+      refuse(file_, "accessor",
+             fmt::format("{} items of {} bytes beyond the end of their buffer", accessor.count, size),
+             "items inside the buffer");
+    }
+    return {buffer.data() + view.byteOffset + accessor.byteOffset, stride, accessor.count};
+  }
+
+  void add_primitive(const tinygltf::Primitive& primitive, const Eigen::Matrix4d& placed) {
+    if (primitive.mode != -1 && primitive.mode != TINYGLTF_MODE_TRIANGLES) return;  // points, lines, strips
+    const auto position = primitive.attributes.find("POSITION");
+    if (position == primitive.attributes.end()) refuse(file_, "primitive", "no POSITION", "POSITION");
+    const auto& accessor = item(model_.accessors, position->second, "POSITION");
+    if (accessor.componentType != TINYGLTF_COMPONENT_TYPE_FLOAT || accessor.type != TINYGLTF_TYPE_VEC3) {
+      refuse(file_, "POSITION", "another type", "VEC3 of FLOAT");
+    }
+    const Bytes positions = bytes_of(accessor, 12);
+    const auto base = static_cast<std::uint32_t>(data_.vertices.size());
+    const bool moved = !placed.isIdentity(0);
+    for (std::size_t i = 0; i < positions.count; ++i) {
+      float p[3];
+      std::memcpy(p, positions.start + i * positions.stride, sizeof p);
+      if (!std::isfinite(p[0]) || !std::isfinite(p[1]) || !std::isfinite(p[2])) {
+        refuse(file_, "POSITION", fmt::format("a number that is not finite in vertex {}", i), "finite numbers");
+      }
+      const Eigen::Vector3d local(p[0], p[1], p[2]);
+      data_.vertices.push_back(from_eigen(moved ? Eigen::Vector3d((placed * local.homogeneous()).head<3>()) : local));
+    }
+    std::vector<std::uint32_t> indices;
+    if (primitive.indices >= 0) {
+      indices = read_indices(item(model_.accessors, primitive.indices, "indices"), positions.count);
+    } else {
+      for (std::uint32_t i = 0; i < positions.count; ++i) indices.push_back(i);
+    }
+    if (indices.size() % 3 != 0) refuse(file_, "indices", fmt::format("{}", indices.size()), "a multiple of 3");
+    const bool mirrored = placed.topLeftCorner<3, 3>().determinant() < 0;
+    const auto material = static_cast<std::uint16_t>(
+        primitive.material >= 0
+            ? std::min<std::size_t>(static_cast<std::size_t>(primitive.material), data_.materials.size() - 1)
+            : data_.materials.size() - 1);
+    for (std::size_t i = 0; i < indices.size(); i += 3) {
+      const std::uint32_t a = base + indices[i], b = base + indices[i + 1], c = base + indices[i + 2];
+      data_.triangles.push_back(mirrored ? std::array{a, c, b} : std::array{a, b, c});
+      data_.material_of.push_back(material);
+    }
+  }
+
+  std::vector<std::uint32_t> read_indices(const tinygltf::Accessor& accessor, std::size_t vertices) const {
+    const std::size_t size = accessor.componentType == TINYGLTF_COMPONENT_TYPE_UNSIGNED_INT     ? 4
+                             : accessor.componentType == TINYGLTF_COMPONENT_TYPE_UNSIGNED_SHORT ? 2
+                             : accessor.componentType == TINYGLTF_COMPONENT_TYPE_UNSIGNED_BYTE  ? 1
+                                                                                                : 0;
+    if (size == 0 || accessor.type != TINYGLTF_TYPE_SCALAR) refuse(file_, "indices", "another type", "unsigned SCALAR");
+    const Bytes bytes = bytes_of(accessor, size);
+    std::vector<std::uint32_t> indices(bytes.count);
+    for (std::size_t i = 0; i < bytes.count; ++i) {
+      std::memcpy(&indices[i], bytes.start + i * bytes.stride, size);  // little-endian, as glTF is
+      if (indices[i] >= vertices) {
+        refuse(file_, "indices", fmt::format("vertex {}", indices[i]),
+               fmt::format("0 to {}", static_cast<long>(vertices) - 1));
+      }
+    }
+    return indices;
+  }
+
+  std::filesystem::path file_;
+  tinygltf::Model model_;
+  std::vector<bool> visited_;
+  MeshData data_;
+};
+
+MeshData read_obj(const std::filesystem::path& file) {
+  tinyobj::ObjReaderConfig config;
+  config.triangulate = true;
+  config.mtl_search_path = file.parent_path().string();
+  tinyobj::ObjReader reader;
+  if (!reader.ParseFromFile(file.string(), config)) {
+    refuse(file, "mesh", reader.Error().empty() ? "a file that cannot be read" : reader.Error(), "a whole OBJ file");
+  }
+  MeshData data;
+  const auto& vertices = reader.GetAttrib().vertices;
+  for (std::size_t i = 0; i + 2 < vertices.size(); i += 3) {
+    data.vertices.push_back(
+        {static_cast<double>(vertices[i]), static_cast<double>(vertices[i + 1]), static_cast<double>(vertices[i + 2])});
+  }
+  for (const auto& material : reader.GetMaterials()) data.materials.push_back(material.name);
+  data.materials.emplace_back();
+  for (const auto& shape : reader.GetShapes()) {
+    const auto& mesh = shape.mesh;
+    for (std::size_t face = 0; face * 3 + 2 < mesh.indices.size(); ++face) {
+      std::array<std::uint32_t, 3> t{};
+      for (std::size_t k = 0; k < 3; ++k) {
+        const int v = mesh.indices[face * 3 + k].vertex_index;
+        if (v < 0 || static_cast<std::size_t>(v) >= data.vertices.size()) {
+          refuse(file, "f", fmt::format("vertex {}", v + 1), fmt::format("1 to {}", data.vertices.size()));
+        }
+        t[k] = static_cast<std::uint32_t>(v);
+      }
+      data.triangles.push_back(t);
+      const int material = face < mesh.material_ids.size() ? mesh.material_ids[face] : -1;
+      const std::size_t last = data.materials.size() - 1;
+      data.material_of.push_back(static_cast<std::uint16_t>(
+          material < 0 ? last : std::min<std::size_t>(static_cast<std::size_t>(material), last)));
+    }
+  }
+  if (data.triangles.empty()) refuse(file, "mesh", "no triangles", "one triangle or more");
+  return data;
+}
+
+}  // namespace
+
+MeshData read_mesh(const std::filesystem::path& file) {
+  if (!std::filesystem::is_regular_file(file)) refuse(file, "mesh", "no such file", "a .gltf, .glb or .obj file");
+  const auto extension = file.extension();
+  MeshData data;
+  if (extension == ".obj") {
+    data = read_obj(file);
+  } else if (extension == ".gltf" || extension == ".glb") {
+    data = GltfReader(file).read();
+  } else {
+    refuse(file, "mesh", fmt::format("'{}'", extension.string()), "a .gltf, .glb or .obj file");
+  }
+  return data;
+}
+
+}  // namespace jugend

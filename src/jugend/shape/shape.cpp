@@ -1,0 +1,141 @@
+// Every question goes the same way: into the frame of the shape, over its parts, and back.
+#include <fmt/format.h>
+
+#include <cmath>
+#include <jugend/base/error.hpp>
+#include <jugend/shape/shape.hpp>
+
+namespace jugend {
+namespace {
+
+template <class... F>
+struct Overloaded : F... {
+  using F::operator()...;
+};
+
+template <class T>
+concept Simple = std::is_same_v<T, Sphere> || std::is_same_v<T, Capsule> || std::is_same_v<T, Box>;
+
+/// A body carried into a shape's frame, with the box round it.
+struct LocalBody {
+  PlacedConvex placed;
+  Bounds box;
+  LocalBody(const Convex& body, const Pose& frame) : placed(body, frame), box(bounds(placed.view())) {}
+};
+
+Separation to_world_frame(const Separation& s, const Pose& pose) {
+  return {s.distance, rotate(pose.orientation, s.normal), to_world(pose, s.point)};
+}
+
+/// visit(part, number, limit) → limit for the parts of `shape` within `limit` of the body.
+template <class Visit>
+void visit_near(const LocalBody& body, double limit, const Shape& shape, Visit&& visit) {
+  std::visit(Overloaded{[&](const Simple auto& simple) {
+                          const PlacedConvex part(simple, Pose{});
+                          visit(part.view(), 0u, limit);
+                        },
+                        [&](const auto& composed) { composed->near(body.box, limit, visit); }},
+             shape);
+}
+
+}  // namespace
+
+void check(const Shape& shape) {
+  const auto size = [](double value, const char* key, bool zero_too = false) {
+    if (std::isfinite(value) && (value > 0 || (zero_too && value == 0))) return;
+    throw InputError({{}, key, fmt::format("{}", value), zero_too ? "0 m or more" : "more than 0 m", {}});
+  };
+  std::visit(Overloaded{[&](const Sphere& s) { size(s.radius, "radius"); },
+                        [&](const Capsule& c) { size(c.radius, "radius"), size(c.half_length, "half_length", true); },
+                        [&](const Box& b) {
+                          for (int k = 0; k < 3; ++k) size(b.half_extents[k], "half_extents");
+                        },
+                        [&](const auto& composed) {
+                          if (!composed) throw InputError({{}, "shape", "an empty reference", "a shape", {}});
+                        }},
+             shape);
+}
+
+Bounds bounds(const Shape& shape, const Pose& pose) {
+  return std::visit(Overloaded{[&](const Simple auto& simple) { return bounds(PlacedConvex(simple, pose).view()); },
+                               [&](const auto& composed) { return placed(composed->bounds(), pose); }},
+                    shape);
+}
+
+std::optional<RayHit> cast(const Ray& ray, const Shape& shape, const Pose& pose) {
+  const bool turned = pose.orientation != Quat{};
+  const Ray local =
+      turned ? Ray{to_local(pose, ray.origin), rotate(conjugate(pose.orientation), ray.direction), ray.length}
+             : Ray{ray.origin - pose.position, ray.direction, ray.length};
+  auto hit = std::visit(Overloaded{[&](const Sphere& s) { return cast_on_sphere(local, {}, s.radius); },
+                                   [&](const Capsule& c) { return cast_on_capsule(local, c.radius, c.half_length); },
+                                   [&](const Box& b) { return cast_on_box(local, -b.half_extents, b.half_extents); },
+                                   [&](const auto& composed) { return composed->cast(local); }},
+                        shape);
+  if (hit && turned) hit->normal = rotate(pose.orientation, hit->normal);
+  return hit;
+}
+
+std::optional<SweepHit> sweep(const Convex& mover, const Vec3& motion, const Shape& shape, const Pose& pose) {
+  const LocalBody local(mover, pose);
+  const Vec3 way = rotate(conjugate(pose.orientation), motion);
+  std::optional<SweepHit> best;
+  const auto visit = [&](const Convex& part, std::uint32_t number, double limit) {
+    const auto touch = first_touch(local.placed.view(), way, part);
+    if (!touch || (best && touch->fraction > best->touch.fraction)) return limit;
+    const auto facing = [&](const Touch& t) { return dot(t.normal, way); };
+    if (best && touch->fraction == best->touch.fraction &&
+        (facing(*touch) > facing(best->touch) || (facing(*touch) == facing(best->touch) && number > best->part))) {
+      return limit;
+    }
+    best = SweepHit{*touch, number};
+    return touch->fraction;
+  };
+  std::visit(Overloaded{[&](const Simple auto& simple) {
+                          const PlacedConvex part(simple, Pose{});
+                          visit(part.view(), 0, 1);
+                        },
+                        [&](const auto& composed) {
+                          composed->along(local.box.centre(), way, local.box.half_extents(), 1.0, visit);
+                        }},
+             shape);
+  if (best) {
+    best->touch.normal = rotate(pose.orientation, best->touch.normal);
+    best->touch.point = to_world(pose, best->touch.point);
+  }
+  return best;
+}
+
+std::size_t overlaps(const Convex& body, double margin, const Shape& shape, const Pose& pose,
+                     std::span<PartSeparation> out) {
+  const LocalBody local(body, pose);
+  std::size_t found = 0;
+  visit_near(local, margin, shape, [&](const Convex& part, std::uint32_t number, double limit) {
+    const Separation s = separation(local.placed.view(), part);
+    if (s.distance <= margin) {
+      if (found < out.size()) out[found] = {to_world_frame(s, pose), number};
+      ++found;
+    }
+    return limit;
+  });
+  return found;
+}
+
+std::optional<PartSeparation> closest(const Convex& body, double limit, const Shape& shape, const Pose& pose) {
+  const LocalBody local(body, pose);
+  std::optional<PartSeparation> best;
+  visit_near(local, limit, shape, [&](const Convex& part, std::uint32_t number, double nearest) {
+    const Separation s = separation(local.placed.view(), part);
+    if (s.distance > limit) return nearest;
+    if (best &&
+        (s.distance > best->separation.distance || (s.distance == best->separation.distance && number > best->part))) {
+      return nearest;
+    }
+    best = PartSeparation{s, number};
+    return std::max(0.0, s.distance);
+  });
+  if (best) best->separation = to_world_frame(best->separation, pose);
+  return best;
+}
+
+}  // namespace jugend

@@ -1,0 +1,53 @@
+// Any shape, and the questions that can be asked of one placed in the world.
+#pragma once
+
+#include <jugend/shape/convex.hpp>
+#include <jugend/shape/height_field.hpp>
+#include <jugend/shape/mesh.hpp>
+#include <jugend/shape/ray.hpp>
+#include <jugend/shape/tile_grid.hpp>
+#include <limits>
+#include <memory>
+#include <optional>
+#include <span>
+#include <variant>
+
+namespace jugend {
+
+using MeshRef = std::shared_ptr<const Mesh>;
+using HeightFieldRef = std::shared_ptr<const HeightField>;
+using TileGridRef = std::shared_ptr<const TileGrid>;
+using Shape = std::variant<Sphere, Capsule, Box, MeshRef, HeightFieldRef, TileGridRef>;
+
+/// Throws InputError (key "radius", "half_length", "half_extents" or "shape") for a size that is not
+/// finite and > 0 (a capsule's half length may be 0), or an empty reference.
+void check(const Shape& shape);
+
+Bounds bounds(const Shape& shape, const Pose& pose);
+
+/// The nearest hit of the ray on the shape at `pose`.
+std::optional<RayHit> cast(const Ray& ray, const Shape& shape, const Pose& pose);
+
+struct SweepHit {
+  Touch touch;
+  std::uint32_t part = 0;
+};
+/// The first touch of `mover`, moving by `motion`, on the shape at `pose`; see first_touch. Of touches at
+/// the same fraction, the one that faces the motion most.
+std::optional<SweepHit> sweep(const Convex& mover, const Vec3& motion, const Shape& shape, const Pose& pose);
+
+/// One part of a shape that a body overlaps or is near to.
+struct PartSeparation {
+  Separation separation;
+  std::uint32_t part = 0;
+};
+/// Fills `out` with the parts no further than `margin` from `body` (m; 0: those it overlaps). Returns
+/// how many there are, which may be more than `out` holds; it then holds the first ones met.
+std::size_t overlaps(const Convex& body, double margin, const Shape& shape, const Pose& pose,
+                     std::span<PartSeparation> out);
+
+/// The nearest part of the shape within `limit`, and how it lies to `body`. For the closest point to a
+/// place, ask with a sphere of radius 0.
+std::optional<PartSeparation> closest(const Convex& body, double limit, const Shape& shape, const Pose& pose);
+
+}  // namespace jugend

@@ -1,0 +1,255 @@
+// A bounding-volume tree over things that do not move: built once, fast to walk by ray, sweep, box or
+// distance.
+//
+// Nodes are eight wide; their children's bounds are kept in 8 bits an edge on a grid of the node's own,
+// rounded outward, because a walk costs what it fetches. Whatever is exact about a hit is left to the
+// primitive: the tree can only ever ask about one too many. Built from the top by the
+// surface area heuristic over bins (Wald, "On fast construction of SAH-based bounding volume
+// hierarchies", IEEE RT 2007).
+#pragma once
+
+#include <algorithm>
+#include <array>
+#include <bit>
+#include <cmath>
+#include <cstdint>
+#include <jugend/base/big_array.hpp>
+#include <jugend/shape/bounds.hpp>
+#include <limits>
+#include <span>
+#include <vector>
+
+#if defined(__x86_64__)
+#include <immintrin.h>
+#endif
+
+namespace jugend {
+
+/// The float nearest to `x` that is not above it, or one step further down; for finite x.
+inline float float_below(double x) {
+  const auto f = static_cast<float>(x);
+  if (static_cast<double>(f) <= x) return f;
+  const auto bits = std::bit_cast<std::int32_t>(f);
+  return f > 0   ? std::bit_cast<float>(bits - 1)
+         : f < 0 ? std::bit_cast<float>(bits + 1)
+                 : -std::numeric_limits<float>::denorm_min();
+}
+inline float float_above(double x) { return -float_below(-x); }
+
+class StaticTree {
+ public:
+  static constexpr int width = 8;
+  static constexpr std::uint32_t leaf_size = 4;
+
+  StaticTree() = default;
+  explicit StaticTree(std::span<const Bounds> items);
+
+  /// The items in the tree's order: visitors get ranges of places in this list. Every leaf starts at a
+  /// multiple of leaf_size, so that it can be a block of an array, and lists its
+  /// items by rising number; places left over hold `no_item`.
+  /// Empty after release_order().
+  std::span<const std::uint32_t> order() const { return order_; }
+  static constexpr std::uint32_t no_item = ~0u;
+  void release_order() { order_ = {}; }
+  std::size_t node_count() const { return nodes_.size(); }
+  bool empty() const { return nodes_.empty(); }
+
+  /// Visits the leaves that a box of `half` extents meets while its centre goes from `from` along
+  /// `way`, nearest first. `leaf(first, count, limit)` returns the share of `way` (0 to 1 of it,
+  /// or in units of `way` for a unit vector) beyond which nothing is of interest any more.
+  template <class Leaf>
+  void along(const Vec3& from, const Vec3& way, const Vec3& half, double limit, Leaf&& leaf) const {
+    if (nodes_.empty()) return;
+    const Way prepared = prepare(from, way, half);
+#if defined(__x86_64__)
+    if (has_avx2) return walk_with_avx2(prepared, limit, leaf);
+#endif
+    walk(prepared, limit, leaf, PortableLanes{});
+  }
+
+  /// Visits the leaves whose bounds meet `box`: leaf(first, count).
+  template <class Leaf>
+  void within(const Bounds& box, Leaf&& leaf) const {
+    near(box, 0.0, [&](std::uint32_t first, std::uint32_t count, double limit) {
+      leaf(first, count);
+      return limit;
+    });
+  }
+
+  /// Visits the leaves no further than `limit` from `box`, nearest first; leaf(first, count, limit)
+  /// returns the new limit.
+  template <class Leaf>
+  void near(const Bounds& box, double limit, Leaf&& leaf) const;
+
+ private:
+  struct alignas(64) Node {
+    float origin[3];
+    float step[3];                 // the grid: an edge lies at origin + byte × step
+    std::uint8_t edges[6][width];  // low x, y, z, then high x, y, z
+    std::uint32_t child[width];    // an inner node's index; or a leaf: leaf_bit, count - 1, first place
+    std::uint32_t used;            // a bit for each child there is
+  };
+  static constexpr std::uint32_t leaf_bit = 1u << 31;
+  static constexpr int count_shift = 28;
+  static constexpr std::uint32_t first_mask = (1u << count_shift) - 1;
+  static constexpr int stack_size = 256;
+
+  /// A way as the lanes need it: an edge at x is passed at x × inverse + from. `from_near` and
+  /// `from_far` hold the half extents, and room for every rounding on the way to that sum.
+  struct Way {
+    float inverse[3], from_near[3], from_far[3];
+    int near_row[3], far_row[3];  // of Node::edges: which edges are passed first
+  };
+  struct Waiting {
+    std::uint32_t child;
+    float enter;
+  };
+
+  Way prepare(const Vec3& from, const Vec3& way, const Vec3& half) const {
+    constexpr float room = 16 * std::numeric_limits<float>::epsilon();
+    Way w;
+    for (int k = 0; k < 3; ++k) {
+      // A way that hardly moves along an axis is taken to move a little, so that no 0 × ∞ can come up.
+      const bool backward = way[k] < 0;
+      const auto step = static_cast<float>(way[k]), start = static_cast<float>(from[k]),
+                 size = static_cast<float>(half[k]);
+      const float inverse = 1.0f / (std::abs(step) > 1e-20f ? step : backward ? -1e-20f : 1e-20f);
+      const float grown = (size + room * (std::abs(start) + size + farthest_[k])) * std::abs(inverse);
+      w.inverse[k] = inverse;
+      w.from_near[k] = -start * inverse - grown;
+      w.from_far[k] = -start * inverse + grown;
+      w.near_row[k] = backward ? k + 3 : k;
+      w.far_row[k] = backward ? k : k + 3;
+    }
+    return w;
+  }
+  static bool cpu_has_avx2();
+  static const bool has_avx2;
+
+  /// Tells by a bit for each child whether the way meets it before `limit`, and where it enters.
+  struct PortableLanes {
+    std::uint32_t operator()(const Node& node, const Way& way, float limit, float* enter) const {
+      std::uint32_t met = 0;
+      for (int lane = 0; lane < width; ++lane) {
+        float first = 0, last = limit;
+        for (int k = 0; k < 3; ++k) {
+          const float step = node.step[k] * way.inverse[k], origin = node.origin[k] * way.inverse[k];
+          first = std::max(first,
+                           static_cast<float>(node.edges[way.near_row[k]][lane]) * step + (origin + way.from_near[k]));
+          last =
+              std::min(last, static_cast<float>(node.edges[way.far_row[k]][lane]) * step + (origin + way.from_far[k]));
+        }
+        enter[lane] = first;
+        met |= static_cast<std::uint32_t>(first <= last) << lane;
+      }
+      return met & node.used;
+    }
+  };
+
+  template <class Leaf, class Lanes>
+  [[gnu::always_inline]] inline void walk(const Way& way, double limit, Leaf& leaf, Lanes lanes) const {
+    std::array<Waiting, stack_size> stack;
+    int waiting = 0;
+    std::uint32_t current = 0;
+    float reach = float_above(limit);
+    for (;;) {
+      if (current & leaf_bit) {
+        limit = leaf(current & first_mask, ((current >> count_shift) & 7u) + 1, limit);
+        reach = float_above(limit);
+      } else {
+        const Node& node = nodes_[current];
+        alignas(32) float enter[width];
+        std::uint32_t met = lanes(node, way, reach, enter);
+        if (met != 0 && (met & (met - 1)) == 0) {
+          current = node.child[std::countr_zero(met)];
+          continue;
+        }
+        const int bottom = waiting;
+        for (; met != 0; met &= met - 1) {
+          const int lane = std::countr_zero(met);  // sorted in, so that the nearest child is on top
+          int place = waiting++;
+          for (; place > bottom && stack[place - 1].enter < enter[lane]; --place) stack[place] = stack[place - 1];
+          stack[place] = {node.child[lane], enter[lane]};
+        }
+      }
+      do {
+        if (waiting == 0) return;
+      } while (stack[--waiting].enter > reach);
+      current = stack[waiting].child;
+    }
+  }
+
+#if defined(__x86_64__)
+  // The tree only culls, with room for rounding, so what is hit does not depend on the kind of lanes.
+  struct Avx2Lanes {
+    __attribute__((target("avx2,fma"))) std::uint32_t operator()(const Node& node, const Way& way, float limit,
+                                                                 float* enter) const {
+      __m256 near[3], far[3];
+      for (int k = 0; k < 3; ++k) {
+        const __m128 inverse = _mm_set_ss(way.inverse[k]), origin = _mm_set_ss(node.origin[k]);
+        const __m256 step = _mm256_broadcastss_ps(_mm_mul_ss(_mm_set_ss(node.step[k]), inverse));
+        const __m256 near_from = _mm256_broadcastss_ps(_mm_fmadd_ss(origin, inverse, _mm_set_ss(way.from_near[k])));
+        const __m256 far_from = _mm256_broadcastss_ps(_mm_fmadd_ss(origin, inverse, _mm_set_ss(way.from_far[k])));
+        near[k] = _mm256_fmadd_ps(widened(node.edges[way.near_row[k]]), step, near_from);
+        far[k] = _mm256_fmadd_ps(widened(node.edges[way.far_row[k]]), step, far_from);
+      }
+      const __m256 first = _mm256_max_ps(_mm256_max_ps(near[0], near[1]), _mm256_max_ps(near[2], _mm256_setzero_ps()));
+      const __m256 last = _mm256_min_ps(_mm256_min_ps(far[0], far[1]), _mm256_min_ps(far[2], _mm256_set1_ps(limit)));
+      _mm256_store_ps(enter, first);
+      return static_cast<std::uint32_t>(_mm256_movemask_ps(_mm256_cmp_ps(first, last, _CMP_LE_OQ))) & node.used;
+    }
+    __attribute__((target("avx2,fma"))) static __m256 widened(const std::uint8_t* bytes) {
+      return _mm256_cvtepi32_ps(_mm256_cvtepu8_epi32(_mm_loadl_epi64(reinterpret_cast<const __m128i*>(bytes))));
+    }
+  };
+  template <class Leaf>
+  __attribute__((target("avx2,fma"))) void walk_with_avx2(const Way& way, double limit, Leaf& leaf) const {
+    walk(way, limit, leaf, Avx2Lanes{});
+  }
+#endif
+
+  struct Builder;
+
+  std::array<float, 3> farthest_{};  // the largest coordinate, without its sign, on each axis
+  BigArray<Node> nodes_;
+  std::vector<std::uint32_t> order_;
+};
+
+template <class Leaf>
+void StaticTree::near(const Bounds& box, double limit, Leaf&& leaf) const {
+  if (nodes_.empty()) return;
+  constexpr float rounding_room = 1.0f + 4 * std::numeric_limits<float>::epsilon();
+  std::array<float, 3> low, high;
+  for (int axis = 0; axis < 3; ++axis) low[axis] = float_below(box.low[axis]), high[axis] = float_above(box.high[axis]);
+  std::array<Waiting, stack_size> stack;
+  int waiting = 0;
+  std::uint32_t current = 0;
+  for (;;) {
+    if (current & leaf_bit) {
+      limit = leaf(current & first_mask, ((current >> count_shift) & 7u) + 1, limit);
+    } else {
+      const Node& node = nodes_[current];
+      const float reach = float_above(limit * limit) * rounding_room;
+      const int bottom = waiting;
+      for (int lane = 0; lane < width; ++lane) {
+        float squared = 0;
+        for (int k = 0; k < 3; ++k) {
+          const float node_low = node.origin[k] + static_cast<float>(node.edges[k][lane]) * node.step[k];
+          const float node_high = node.origin[k] + static_cast<float>(node.edges[k + 3][lane]) * node.step[k];
+          const float apart = std::max({0.0f, node_low - high[k], low[k] - node_high});
+          squared += apart * apart;
+        }
+        if (!(squared <= reach) || (node.used >> lane & 1u) == 0) continue;
+        int place = waiting++;
+        for (; place > bottom && stack[place - 1].enter < squared; --place) stack[place] = stack[place - 1];
+        stack[place] = {node.child[lane], squared};
+      }
+    }
+    do {
+      if (waiting == 0) return;
+    } while (static_cast<double>(stack[--waiting].enter) > limit * limit * rounding_room);
+    current = stack[waiting].child;
+  }
+}
+
+}  // namespace jugend
