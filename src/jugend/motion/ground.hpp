@@ -1,0 +1,42 @@
+// The ground under a pair of feet: is there any, which way does it face, how does it move?
+#pragma once
+
+#include <jugend/motion/surroundings.hpp>
+
+namespace jugend {
+
+struct GroundTuning {
+  double slope_limit = 0.8;   ///< rad; steeper ground is slid on
+  double step_height = 0.28;  ///< m; lower steps are walked over, up and down
+  double probe = 0.05;        ///< m above the ground within which a falling walker may already jump
+  double foothold = 0.6;      ///< share of the radius that may stand beyond a ledge
+};
+
+/// What was found below a foot.
+struct Ground {
+  bool found = false;     ///< anything within reach
+  bool walkable = false;  ///< and it holds: not too steep, enough of the foot on it
+  double distance = 0;    ///< m from the feet down to where they would rest; negative: above the feet
+  Vec3 point;             ///< where the foot touches
+  Vec3 normal{0, 1, 0};   ///< of the face stood on
+  BodyId body;
+  Vec3 velocity;    ///< m/s, of the ground at `point`
+  double grip = 1;  ///< of its surface
+  std::uint32_t part = 0;
+};
+
+/// A foot is a sphere at the bottom of a body.
+struct Foot {
+  Vec3 position;  ///< of the sole
+  Vec3 up;        ///< unit
+  double radius = 0.3;
+};
+
+/// Looks from `lift` above the sole to `reach` below it: a sweep of the whole foot finds what carries it,
+/// rays beside the touch find the faces there (an edge has no direction of its own), and at a ledge a ray
+/// under the middle tells how far out the foot stands. Over a ledge the foot keeps the height of the face
+/// it stands on, up to its foothold, and does not sink round the edge.
+Ground sense_ground(const Foot& foot, double lift, double reach, const GroundTuning& tuning,
+                    const Surroundings& surroundings, const Filter& filter);
+
+}  // namespace jugend

@@ -1,0 +1,68 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <jugend/base/error.hpp>
+#include <jugend/motion/sizing.hpp>
+
+namespace jugend {
+namespace {
+
+void need_positive(double value, const char* key) {
+  if (std::isfinite(value) && value > 0) return;
+  throw InputError({{}, key, fmt::format("{}", value), "more than 0", {}});
+}
+
+}  // namespace
+
+JumpSize size_jump(double height, double time_to_apex) {
+  need_positive(height, "height");
+  need_positive(time_to_apex, "time");
+  return {2 * height / (time_to_apex * time_to_apex), 2 * height / time_to_apex};
+}
+
+Rise rise_of(double speed, double gravity) {
+  need_positive(speed, "speed");
+  need_positive(gravity, "gravity");
+  return {speed * speed / (2 * gravity), speed / gravity};
+}
+
+double fall_after(const JumpTuning& jump, double time) {
+  const FallLaw law = jump.fall_law();
+  const double limited = law.speed_limit / law.falling;  // s until the limit
+  const double free = std::min(time, limited);
+  return 0.5 * law.falling * free * free + law.speed_limit * std::max(0.0, time - limited);
+}
+
+double fall_time(const JumpTuning& jump, double drop) {
+  const FallLaw law = jump.fall_law();
+  const double until_limit = law.speed_limit * law.speed_limit / (2 * law.falling);
+  if (drop <= until_limit) return std::sqrt(2 * drop / law.falling);
+  return law.speed_limit / law.falling + (drop - until_limit) / law.speed_limit;
+}
+
+std::optional<double> flight_time(const JumpTuning& jump, double rise) {
+  if (rise > jump.height) return std::nullopt;
+  return jump.time_to_apex + fall_time(jump, jump.height - rise);
+}
+
+std::optional<double> gap(const JumpTuning& jump, double speed, double rise) {
+  const auto time = flight_time(jump, rise);
+  if (!time) return std::nullopt;
+  return speed * *time;
+}
+
+double ledge(const JumpTuning& jump, double speed, double distance) {
+  const double time = distance / speed;
+  const double from_apex = time - jump.time_to_apex;
+  if (from_apex < 0) return jump.height - 0.5 * jump.gravity() * from_apex * from_apex;
+  return jump.height - fall_after(jump, from_apex);
+}
+
+double stopping_distance(const RunTuning& run, double speed) {
+  return speed * speed * run.time_to_stop / (2 * run.top_speed);
+}
+
+double run_up(const RunTuning& run) { return 0.5 * run.top_speed * run.time_to_top_speed; }
+
+}  // namespace jugend

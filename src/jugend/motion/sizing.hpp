@@ -1,0 +1,43 @@
+// Closed forms: what follows from a jump, a speed or a time, without running anything.
+#pragma once
+
+#include <jugend/motion/jump.hpp>
+#include <jugend/motion/run.hpp>
+#include <optional>
+
+namespace jugend {
+
+/// Gravity and take-off speed of a jump: g = 2h/t², v = 2h/t. Throws InputError for a height or time
+/// that is not finite and > 0.
+struct JumpSize {
+  double gravity = 0;         ///< m/s², in the rise
+  double take_off_speed = 0;  ///< m/s
+};
+JumpSize size_jump(double height, double time_to_apex);
+
+/// How high a speed carries, v²/2g, and for how long it rises, v/g. Throws as above.
+struct Rise {
+  double height = 0;  ///< m
+  double time = 0;    ///< s
+};
+Rise rise_of(double speed, double gravity);
+
+/// How far below its apex a jump is after `time` seconds of falling, its speed limit included.
+double fall_after(const JumpTuning& jump, double time);
+/// How long it falls through `drop` metres from the apex.
+double fall_time(const JumpTuning& jump, double drop);
+
+/// Seconds in the air until the feet come down to `rise` m above (negative: below) the take-off; nothing
+/// where the apex is lower than that.
+std::optional<double> flight_time(const JumpTuning& jump, double rise);
+/// The widest gap that is crossed at a level speed, to ground `rise` m higher (negative: lower).
+std::optional<double> gap(const JumpTuning& jump, double speed, double rise);
+/// The highest ledge whose edge, `distance` m away, the feet clear at a level speed; negative: below.
+double ledge(const JumpTuning& jump, double speed, double distance);
+
+/// v²/2a, with a = top speed / time to stop. The way from `speed` to standstill.
+double stopping_distance(const RunTuning& run, double speed);
+/// The way from standstill to top speed: v t / 2.
+double run_up(const RunTuning& run);
+
+}  // namespace jugend

@@ -1,0 +1,81 @@
+// The port: all that a controller may ask of the world, and do to it.
+//
+// A controller never sees the world that ships with the library. Anything that answers these questions
+// can carry one: examples/own_world.cpp shows it on a small world of its own.
+#pragma once
+
+#include <compare>
+#include <cstddef>
+#include <cstdint>
+#include <jugend/shape/convex.hpp>
+#include <jugend/shape/ray.hpp>
+#include <jugend/shape/surface.hpp>
+#include <optional>
+#include <span>
+
+namespace jugend {
+
+/// Names a body. The generation tells a body from an earlier one that had the same index.
+struct BodyId {
+  std::uint32_t index = ~0u;
+  std::uint32_t generation = 0;
+  auto operator<=>(const BodyId&) const = default;
+  explicit operator bool() const { return index != ~0u; }
+};
+
+/// Which bodies a query speaks of.
+struct Filter {
+  std::uint32_t layers = ~0u;  ///< bodies on any of these layers, a bit each
+  BodyId ignored{};            ///< and not this one
+};
+
+/// An answer to a ray or a sweep.
+struct Hit {
+  double distance = 0;     ///< m along the ray; for a sweep the fraction of its motion, 0 to 1
+  Vec3 point;              ///< where they touch
+  Vec3 normal;             ///< unit, towards the asker
+  BodyId body;             ///< what was hit
+  std::uint32_t part = 0;  ///< which of its triangles, tiles or cells
+};
+
+/// A body that a given one overlaps, or is nearer to than asked.
+struct Overlap {
+  double depth = 0;  ///< m; negative: apart by that much
+  Vec3 point;        ///< on the other body's surface
+  Vec3 normal;       ///< unit; moving along it by `depth` ends the overlap
+  BodyId body;
+  std::uint32_t part = 0;
+};
+
+/// What may be known of a body.
+struct BodyFacts {
+  Pose pose;
+  Vec3 velocity;        ///< m/s, of the pose's origin
+  Vec3 spin;            ///< rad/s
+  double mass = 0;      ///< kg; 0: nothing can move it
+  Surface surface;      ///< of the whole body
+  bool moving = false;  ///< does it have a velocity or spin at all?
+
+  /// The velocity of the body's matter at `at`.
+  Vec3 velocity_at(const Vec3& at) const { return velocity + cross(spin, at - pose.position); }
+};
+
+class Surroundings {
+ public:
+  virtual ~Surroundings() = default;
+  /// The nearest body on a ray.
+  virtual std::optional<Hit> cast(const Ray& ray, const Filter& filter) const = 0;
+  /// The first body that `mover` touches while it moves by `motion`. One that it touches or overlaps at
+  /// the start counts only if the motion goes further in (see first_touch).
+  virtual std::optional<Hit> sweep(const Convex& mover, const Vec3& motion, const Filter& filter) const = 0;
+  /// Fills `out` with the parts of bodies that are within `margin` of `body`; returns how many there are.
+  virtual std::size_t overlaps(const Convex& body, double margin, std::span<Overlap> out,
+                               const Filter& filter) const = 0;
+  virtual BodyFacts facts(BodyId body) const = 0;
+  /// Changes a body's momentum by `impulse` (N s) at the place `at`, in this tick.
+  virtual void push(BodyId body, const Vec3& impulse, const Vec3& at) = 0;
+  /// m/s² at a place.
+  virtual Vec3 gravity(const Vec3& at) const = 0;
+};
+
+}  // namespace jugend
