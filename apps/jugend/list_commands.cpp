@@ -1,0 +1,166 @@
+// params and size: what can be tuned, and what follows from a few numbers.
+#include <fmt/format.h>
+
+#include <jugend/base/error.hpp>
+#include <jugend/motion/sizing.hpp>
+#include <jugend/motion/walker.hpp>
+#include <jugend/report/schema.hpp>
+#include <jugend/report/table.hpp>
+#include <memory>
+#include <nlohmann/json.hpp>
+
+#include "commands.hpp"
+
+namespace jugend::app {
+namespace {
+
+struct Line {
+  const char* key;
+  const char* label;
+  const char* unit;
+  double value;
+};
+
+void print_lines(const std::vector<Line>& lines, bool json) {
+  if (json) {
+    nlohmann::ordered_json all;
+    for (const Line& l : lines) all[l.key] = l.value;
+    fmt::print("{}\n", all.dump(1));
+    return;
+  }
+  std::vector<std::vector<std::string>> rows;
+  for (const Line& l : lines) rows.push_back({l.label, fmt::format("{:.4f}", l.value), l.unit});
+  std::vector<std::vector<std::string>> table{{"size", "unit", "value"}};
+  for (const auto& r : rows) table.push_back({r[0], r[2], r[1]});
+  fmt::print("{}", aligned(table, 2));
+}
+
+struct SizeOptions {
+  double height = 1.25, time = 0.38, fall_multiplier = 1.5, fall_speed_limit = 22;
+  double speed = 6, gravity = 9.80665, rise = 0, distance = 0, stop_time = 0, deceleration = 0;
+  bool json = false;
+
+  JumpTuning jump() const {
+    size_jump(height, time);  // refuses what is no jump
+    const auto positive = [](double value, const char* key) {
+      if (!(value > 0)) throw InputError({{"size"}, key, as_text(value), "more than 0", {}});
+    };
+    positive(fall_multiplier, "--fall-multiplier");
+    positive(fall_speed_limit, "--fall-speed-limit");
+    return {height, time, fall_multiplier, fall_speed_limit};
+  }
+  void add_jump(CLI::App& command) {
+    command.add_option("--height", height, "apex above take-off, m")->capture_default_str();
+    command.add_option("--time", time, "take-off to apex, s")->capture_default_str();
+    command.add_option("--fall-multiplier", fall_multiplier, "gravity in the fall, as a multiple")
+        ->capture_default_str();
+    command.add_option("--fall-speed-limit", fall_speed_limit, "m/s")->capture_default_str();
+  }
+};
+
+std::shared_ptr<SizeOptions> sub(CLI::App& size, const char* name, const char* help, CLI::App*& command) {
+  auto options = std::make_shared<SizeOptions>();
+  command = size.add_subcommand(name, help);
+  command->add_flag("--json", options->json, "print JSON for machines");
+  return options;
+}
+
+void need_positive(double value, const char* key) {
+  if (!(value > 0) || !std::isfinite(value)) throw InputError({{"size"}, key, as_text(value), "more than 0", {}});
+}
+
+}  // namespace
+
+void add_params(CLI::App& app) {
+  struct Options {
+    std::string kind = "walker";
+    bool json = false, schema = false;
+  };
+  auto options = std::make_shared<Options>();
+  CLI::App* command = app.add_subcommand("params", "every tunable with unit, range, default and help");
+  command->add_option("kind", options->kind, "walker")->capture_default_str();
+  command->add_flag("--json", options->json, "print JSON for machines");
+  command->add_flag("--schema", options->schema, "print the JSON Schema of a tuning file");
+  command->callback([options] {
+    const std::vector<std::string> kinds{"walker"};
+    if (options->kind != kinds.front()) {
+      throw InputError({{"params"}, "kind", "'" + options->kind + "'", "walker", nearest_name(options->kind, kinds)});
+    }
+    const WalkerTuning defaults;
+    fmt::print("{}", options->schema ? tunable_schema(walker_tunables(), &defaults, options->kind)
+                     : options->json ? tunable_json(walker_tunables(), &defaults)
+                                     : tunable_table(walker_tunables(), &defaults));
+  });
+}
+
+void add_size(CLI::App& app) {
+  CLI::App* size = app.add_subcommand("size", "closed forms: gravity, speeds, gaps, ledges, stopping distance");
+  size->require_subcommand(1);
+  CLI::App* command = nullptr;
+
+  auto jump = sub(*size, "jump", "gravity and take-off speed of a jump by height and time", command);
+  jump->add_jump(*command);
+  command->callback([jump] {
+    const JumpTuning tuning = jump->jump();
+    const JumpSize s = size_jump(jump->height, jump->time);
+    const double fall = fall_time(tuning, tuning.height);
+    const FallLaw law = tuning.fall_law();
+    print_lines({{"gravity_m_s2", "gravity in the rise", "m/s2", s.gravity},
+                 {"fall_gravity_m_s2", "gravity in the fall", "m/s2", law.falling},
+                 {"take_off_speed_m_s", "take-off speed", "m/s", s.take_off_speed},
+                 {"air_time_s", "time in the air", "s", tuning.time_to_apex + fall},
+                 {"landing_speed_m_s", "landing speed", "m/s", std::min(law.speed_limit, law.falling * fall)}},
+                jump->json);
+  });
+
+  auto rise = sub(*size, "rise", "how high and how long an upward speed carries", command);
+  command->add_option("--speed", rise->speed, "m/s")->required();
+  command->add_option("--gravity", rise->gravity, "m/s2")->capture_default_str();
+  command->callback([rise] {
+    const Rise r = rise_of(rise->speed, rise->gravity);
+    print_lines({{"height_m", "height", "m", r.height}, {"time_s", "time to apex", "s", r.time}}, rise->json);
+  });
+
+  auto reach = sub(*size, "reach", "what gap a jump crosses, and what ledge it clears", command);
+  reach->add_jump(*command);
+  command->add_option("--speed", reach->speed, "level speed, m/s")->capture_default_str();
+  command->add_option("--rise", reach->rise, "landing above take-off, m; negative: below")->capture_default_str();
+  CLI::Option* distance = command->add_option("--distance", reach->distance, "how far away the ledge is, m");
+  command->callback([reach, distance] {
+    need_positive(reach->speed, "--speed");
+    const JumpTuning tuning = reach->jump();
+    const auto time = flight_time(tuning, reach->rise);
+    if (!time)
+      throw InputError({{"size"},
+                        "--rise",
+                        as_text(reach->rise),
+                        "at most the jump's height, " + as_text(tuning.height) + " m",
+                        {}});
+    std::vector<Line> lines{{"air_time_s", "time in the air", "s", *time},
+                            {"gap_m", "widest gap", "m", reach->speed * *time}};
+    if (distance->count() > 0) {
+      need_positive(reach->distance, "--distance");
+      lines.push_back({"ledge_m", "highest ledge there", "m", ledge(tuning, reach->speed, reach->distance)});
+    }
+    print_lines(lines, reach->json);
+  });
+
+  auto stop = sub(*size, "stop", "how far and how long braking takes", command);
+  command->add_option("--speed", stop->speed, "m/s")->required();
+  CLI::Option* by_time = command->add_option("--time", stop->stop_time, "to standstill, s");
+  command->add_option("--deceleration", stop->deceleration, "m/s2")->excludes(by_time);
+  command->callback([stop, by_time] {
+    need_positive(stop->speed, "--speed");
+    if (by_time->count() > 0)
+      need_positive(stop->stop_time, "--time");
+    else
+      need_positive(stop->deceleration, "--deceleration");
+    const double a = by_time->count() > 0 ? stop->speed / stop->stop_time : stop->deceleration;
+    print_lines({{"distance_m", "stopping distance", "m", stop->speed * stop->speed / (2 * a)},
+                 {"time_s", "time to standstill", "s", stop->speed / a},
+                 {"deceleration_m_s2", "deceleration", "m/s2", a}},
+                stop->json);
+  });
+}
+
+}  // namespace jugend::app

@@ -1,0 +1,129 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <jugend/base/units.hpp>
+#include <jugend/lab/gauges.hpp>
+#include <optional>
+
+namespace jugend {
+namespace {
+
+double level_speed(const TraceRow& row) { return std::hypot(row.velocity.x, row.velocity.z); }
+bool pushes(const TraceRow& row) { return row.run_ahead != 0 || row.run_right != 0; }
+
+/// The time at which speed reaches `goal` between rows i - 1 and i. A ramp that ends inside the tick is
+/// carried on from the tick before, where it was whole.
+double crossing_time(const std::vector<TraceRow>& rows, std::size_t i, double goal,
+                     double (*speed_of)(const TraceRow&)) {
+  const double before = speed_of(rows[i - 1]), after = speed_of(rows[i]);
+  const double dt = rows[i].time - rows[i - 1].time;
+  double rate = (after - before) / dt;
+  if (i >= 2) {
+    const double earlier = (before - speed_of(rows[i - 2])) / (rows[i - 1].time - rows[i - 2].time);
+    if (std::abs(earlier) > std::abs(rate) && earlier * rate > 0) rate = earlier;
+  }
+  return rows[i - 1].time + std::clamp((goal - before) / rate, 0.0, dt);
+}
+
+struct Measuring {
+  const ActorTrace& trace;
+  std::vector<Gauge> gauges{};
+
+  void add(const std::string& key, const std::string& label, const char* unit, double value) {
+    gauges.push_back({key, label, unit, value});
+  }
+
+  void running() {
+    const auto& rows = trace.rows;
+    double way = 0, fastest = 0, steepest = 0;
+    for (std::size_t i = 1; i < rows.size(); ++i) {
+      const Vec3 step = rows[i].position - rows[i - 1].position;
+      way += std::hypot(step.x, step.z);
+      fastest = std::max(fastest, level_speed(rows[i]));
+      if (rows[i].on_ground) steepest = std::max(steepest, rows[i].slope);
+    }
+    const Vec3 span = rows.back().position - rows.front().position;
+    add("distance_m", "way along the level", "m", way);
+    add("span_m", "start to end", "m", std::hypot(span.x, span.z));
+    add("top_speed_m_s", "top level speed", "m/s", fastest);
+    add("steepest_deg", "steepest ground", "deg", steepest / radians_per_degree);
+  }
+
+  void speeding_up() {
+    const auto& rows = trace.rows;
+    const double goal = trace.tuning.run.top_speed * (1 - 1e-9);
+    for (std::size_t start = 1; start < rows.size(); ++start) {
+      const bool from_rest = rows[start - 1].on_ground && norm(rows[start - 1].velocity) < 1e-6;
+      if (!from_rest || !pushes(rows[start])) continue;
+      for (std::size_t i = start; i < rows.size() && pushes(rows[i]) && rows[i].on_ground; ++i) {
+        if (norm(rows[i].velocity) < goal) continue;
+        const auto speed = [](const TraceRow& r) { return norm(r.velocity); };
+        const double reached = crossing_time(rows, i, trace.tuning.run.top_speed, speed);
+        add("time_to_top_speed_s", "standstill to top speed", "s", reached - rows[start - 1].time);
+        return;
+      }
+    }
+  }
+
+  void stopping() {
+    const auto& rows = trace.rows;
+    for (std::size_t release = rows.size() - 1; release > 1; --release) {
+      const bool let_go = pushes(rows[release - 1]) && !pushes(rows[release]) && rows[release - 1].on_ground;
+      if (!let_go) continue;
+      for (std::size_t i = release; i < rows.size() && !pushes(rows[i]) && rows[i].on_ground; ++i) {
+        if (norm(rows[i].velocity) > 0) continue;
+        const auto speed = [](const TraceRow& r) { return norm(r.velocity); };
+        const Vec3 way = rows[i].position - rows[release - 1].position;
+        add("time_to_stop_s", "release to standstill", "s", crossing_time(rows, i, 0, speed) - rows[release - 1].time);
+        add("stop_distance_m", "way to stop", "m", norm(way));
+        return;
+      }
+      return;
+    }
+  }
+
+  /// Each time off the ground: from take-off over the apex to the landing.
+  void flights() {
+    int jumps = 0, falls = 0;
+    const auto& events = trace.events;
+    for (std::size_t i = 0; i < events.size(); ++i) {
+      if (events[i].kind != WalkerEventKind::left_ground) continue;
+      const TraceEvent& off = events[i];
+      const bool jumped = i > 0 && events[i - 1].kind == WalkerEventKind::jumped && events[i - 1].time == off.time;
+      const int number = jumped ? ++jumps : ++falls;
+      const std::string key = fmt::format("{}_{}.", jumped ? "jump" : "fall", number);
+      const std::string label = fmt::format("{} {}: ", jumped ? "jump" : "fall", number);
+      add(key + "at_s", label + "take-off at", "s", off.time);
+      for (std::size_t j = i + 1; j < events.size() && events[j].kind != WalkerEventKind::left_ground; ++j) {
+        const TraceEvent& e = events[j];
+        if (e.kind == WalkerEventKind::apex) {
+          add(key + "apex_height_m", label + "apex height", "m", e.value);
+          add(key + "apex_time_s", label + "time to apex", "s", e.time - off.time);
+        } else if (e.kind == WalkerEventKind::bumped_head) {
+          add(key + "bump_speed_m_s", label + "speed into the ceiling", "m/s", e.value);
+        } else if (e.kind == WalkerEventKind::landed) {
+          const Vec3 way = e.position - off.position;
+          add(key + "air_time_s", label + "time in the air", "s", e.time - off.time);
+          add(key + "length_m", label + "length", "m", std::hypot(way.x, way.z));
+          add(key + "rise_m", label + "landing above take-off", "m", way.y);
+          add(key + "landing_speed_m_s", label + "landing speed", "m/s", e.value);
+          break;
+        }
+      }
+    }
+  }
+};
+
+}  // namespace
+
+std::vector<Gauge> measure(const ActorTrace& trace) {
+  Measuring m{trace};
+  m.running();
+  m.speeding_up();
+  m.stopping();
+  m.flights();
+  return std::move(m.gauges);
+}
+
+}  // namespace jugend

@@ -1,0 +1,22 @@
+// Gauges: what a trace amounts to, in numbers with units.
+#pragma once
+
+#include <jugend/lab/trace.hpp>
+#include <string>
+#include <vector>
+
+namespace jugend {
+
+struct Gauge {
+  std::string key;    ///< for files: "jump_1.apex_height_m"
+  std::string label;  ///< for people: "jump 1: apex height"
+  std::string unit;
+  double value = 0;
+};
+
+/// All gauges of one actor that its trace gives a value for, in a fixed order: running first, then each
+/// jump and fall by time. Times and speeds between ticks are taken from the motion's own accelerations,
+/// so that they do not depend on the tick rate.
+std::vector<Gauge> measure(const ActorTrace& trace);
+
+}  // namespace jugend

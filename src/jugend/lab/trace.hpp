@@ -1,0 +1,52 @@
+// What came out of a trial: a row per tick and actor, and events in between.
+#pragma once
+
+#include <cstdint>
+#include <functional>
+#include <jugend/lab/trial.hpp>
+#include <string>
+#include <vector>
+
+namespace jugend {
+
+/// One actor at the end of one tick (row 0: at the start).
+struct TraceRow {
+  double time = 0;  ///< s
+  Vec3 position;    ///< m, of the feet
+  Vec3 velocity;    ///< m/s
+  WalkerMode mode{};
+  bool on_ground = false;
+  double slope = 0;                     ///< rad, of the ground stood on
+  double run_ahead = 0, run_right = 0;  ///< what the player held in this tick
+  bool jump_held = false;
+  std::uint32_t jump_presses = 0;  ///< press edges that this tick heard
+};
+
+struct TraceEvent {
+  double time = 0;  ///< s from the start, finer than ticks
+  WalkerEventKind kind{};
+  Vec3 position;
+  double value = 0;
+};
+
+struct ActorTrace {
+  std::string name;
+  WalkerTuning tuning;
+  std::vector<TraceRow> rows;
+  std::vector<TraceEvent> events;
+};
+
+struct Trace {
+  std::string title;
+  double hz = 0;
+  double duration = 0;
+  std::vector<std::string> settings;
+  std::vector<ActorTrace> actors;
+  std::uint64_t state_hash = 0;  ///< of all state after the last tick
+};
+
+/// Runs a trial from start to end; `progress`, where given, hears the share done, 0 to 1, now and then.
+/// Throws InputError where an actor or body cannot be made.
+Trace run_trial(const Trial& trial, const std::function<void(double)>& progress = {});
+
+}  // namespace jugend

@@ -1,0 +1,187 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <charconv>
+#include <cmath>
+#include <jugend/base/units.hpp>
+#include <jugend/lab/document.hpp>
+#include <jugend/lab/trial.hpp>
+#include <jugend/lab/tuning_file.hpp>
+
+namespace jugend {
+namespace {
+
+const Limits hz_limits{1, 10000, "Hz"};
+const Limits duration_limits{0.001, 3600, "s"};
+constexpr double most_ticks = 10e6;
+
+TrialActor read_actor(TableReader reader, const std::filesystem::path& folder, const Level& level) {
+  TrialActor actor;
+  actor.name = reader.required("name", reader.text("name"), "a text");
+  const bool plain = !actor.name.empty() && actor.name.find_first_of(".=,\" \t\n") == std::string::npos;
+  if (!plain)
+    reader.refuse("name", fmt::format("'{}'", actor.name), "a name without spaces, dots, commas, quotes or =");
+  reader.choice("kind", reader.text("kind").value_or("walker"), {"walker"});
+  if (const auto tuning = reader.text("tuning")) {
+    const auto file = folder / *tuning;
+    if (!std::filesystem::is_regular_file(file))
+      reader.refuse("tuning", fmt::format("'{}', which is no file", *tuning), "a tuning file");
+    actor.tuning = read_walker_tuning(file);
+  }
+  if (const DocValue* set = reader.table("set")) {
+    apply_tunables(*set, reader.file(), walker_tunables(), &actor.tuning);
+    try {
+      check(actor.tuning);
+    } catch (const InputError& error) {
+      reader.rethrow_at("set", error);
+    }
+  }
+  const DocValue* start = reader.find("start");
+  if (start != nullptr && start->kind == DocValue::Kind::text) {
+    std::vector<std::string> names;
+    for (const auto& [name, place] : level.markers) names.push_back(name);
+    if (names.empty()) reader.refuse("start", start->shown(), "three lengths: the level has no markers");
+    actor.start = level.markers[reader.choice("start", start->text, names)].second;
+  } else {
+    actor.start = reader.required("start", reader.vec3("start", {-1e6, 1e6, "m"}), "three lengths, or a marker's name");
+  }
+  const double heading = reader.number("heading_deg", {-360, 360, "deg"}).value_or(0) * radians_per_degree;
+  actor.facing = {std::cos(heading), 0, std::sin(heading)};
+  reader.finish();
+  return actor;
+}
+
+Cue read_cue(TableReader reader, const Trial& trial) {
+  Cue cue;
+  cue.at = reader.required("at_s", reader.number("at_s", {0, 3600, "s"}), "a time");
+  if (cue.at > trial.duration)
+    reader.refuse("at_s", fmt::format("{} s", as_text(cue.at)),
+                  fmt::format("0 to the trial's duration_s, {}", as_text(trial.duration)));
+  std::vector<std::string> names;
+  for (const TrialActor& a : trial.actors) names.push_back(a.name);
+  if (const auto name = reader.text("actor")) {
+    cue.actor = reader.choice("actor", *name, names);
+  } else if (names.size() > 1) {
+    reader.missing("actor", "the name of one of the actors");
+  }
+  if (const auto run = reader.numbers("run", 2, {-1, 1})) {
+    cue.sets_run = true;
+    cue.run_ahead = (*run)[0];
+    cue.run_right = (*run)[1];
+  }
+  if (const auto press = reader.text("press")) {
+    reader.choice("press", *press, {"jump"});
+    cue.press_jump = true;
+    cue.hold = reader.number("hold_s", {0, 3600, "s"}).value_or(0.1);
+  } else if (reader.find("hold_s")) {
+    reader.refuse("hold_s", "a hold without a press", "press = \"jump\" beside it");
+  }
+  reader.finish();
+  if (!cue.sets_run && !cue.press_jump) reader.refuse("at_s", "a cue that does nothing", "run or press beside it");
+  return cue;
+}
+
+void check_length(const Trial& trial, const Place& place) {
+  if (trial.duration * trial.hz <= most_ticks) return;
+  throw InputError({place,
+                    "duration_s x hz",
+                    fmt::format("{} ticks", as_text(trial.duration * trial.hz)),
+                    fmt::format("at most {}", as_text(most_ticks)),
+                    {}});
+}
+
+}  // namespace
+
+std::size_t Trial::ticks() const { return static_cast<std::size_t>(std::max(1.0, std::round(duration * hz))); }
+
+Trial read_trial(const std::filesystem::path& file) {
+  const DocValue document = read_document(file);
+  TableReader reader(document, file.string());
+  Trial trial;
+  trial.file = file;
+  trial.title = reader.text("title").value_or(file.stem().string());
+  trial.duration = reader.required("duration_s", reader.number("duration_s", duration_limits), "a time");
+  trial.hz = reader.number("hz", hz_limits).value_or(trial.hz);
+  check_length(trial, reader.place_of("duration_s"));
+  const std::string level = reader.required("level", reader.text("level"), "a level file");
+  const auto level_file = file.parent_path() / level;
+  if (!std::filesystem::is_regular_file(level_file))
+    reader.refuse("level", fmt::format("'{}', which is no file", level), "a level file");
+  trial.level = read_level(level_file);
+  int index = 0;
+  for (const DocValue* table : reader.tables("actor")) {
+    TableReader actor(*table, file.string(), fmt::format("actor[{}].", index++));
+    TrialActor read = read_actor(actor, file.parent_path(), trial.level);
+    if (std::ranges::any_of(trial.actors, [&](const TrialActor& a) { return a.name == read.name; })) {
+      actor.refuse("name", fmt::format("'{}' a second time", read.name), "each name once");
+    }
+    trial.actors.push_back(std::move(read));
+  }
+  if (trial.actors.empty()) reader.missing("actor", "one [[actor]] at least");
+  index = 0;
+  for (const DocValue* table : reader.tables("cue")) {
+    trial.cues.push_back(read_cue(TableReader(*table, file.string(), fmt::format("cue[{}].", index++)), trial));
+  }
+  std::ranges::stable_sort(trial.cues, {}, &Cue::at);
+  reader.finish();
+  return trial;
+}
+
+void apply_setting(Trial& trial, const std::string& setting) {
+  const Place place{"--set " + setting};
+  const auto equals = setting.find('=');
+  if (equals == std::string::npos || equals == 0)
+    throw InputError({place, {}, "no key=value", "key=value, as in jump.height=1.4", {}});
+  std::string key = setting.substr(0, equals);
+  const std::string text = setting.substr(equals + 1);
+  double value = 0;
+  const auto [end, wrong] = std::from_chars(text.data(), text.data() + text.size(), value);
+  if (wrong != std::errc{} || end != text.data() + text.size())
+    throw InputError({place, key, fmt::format("'{}'", text), "a number", {}});
+
+  const auto within = [&](const Limits& limits) {
+    if (value >= limits.low && value <= limits.high) return value;
+    throw InputError(
+        {place, key, as_text(value), fmt::format("{} to {} {}", limits.low, limits.high, limits.unit), {}});
+  };
+  if (key == "hz") {
+    trial.hz = within(hz_limits);
+  } else if (key == "duration_s") {
+    trial.duration = within(duration_limits);
+    for (const Cue& cue : trial.cues) {
+      if (cue.at > trial.duration)
+        throw InputError({place,
+                          key,
+                          as_text(value),
+                          fmt::format("at least {}, the time of the last cue", as_text(trial.cues.back().at)),
+                          {}});
+    }
+  } else {
+    TrialActor* actor = trial.actors.size() == 1 ? &trial.actors.front() : nullptr;
+    std::vector<std::string> all{"hz", "duration_s"};
+    for (TrialActor& a : trial.actors) {
+      if (key.starts_with(a.name + ".")) {
+        actor = &a;
+        key.erase(0, a.name.size() + 1);
+      }
+      for (const std::string& k : keys(walker_tunables()))
+        all.push_back(trial.actors.size() == 1 ? k : a.name + "." + k);
+    }
+    try {
+      const Tunable* tunable = actor ? find_tunable(walker_tunables(), key) : nullptr;
+      if (!tunable)
+        throw InputError(
+            {{}, key, "a key that is not known", "a tunable, as listed by: jugend params", nearest_name(key, all)});
+      tunable->write(&actor->tuning, value);
+      check(actor->tuning);
+    } catch (const InputError& error) {
+      Fault fault = error.fault();
+      fault.place = place;
+      throw InputError(fault);
+    }
+  }
+  check_length(trial, place);
+  trial.settings.push_back(setting);
+}
+
+}  // namespace jugend

@@ -1,0 +1,74 @@
+#include <fmt/format.h>
+
+#include <jugend/lab/tuning_file.hpp>
+
+namespace jugend {
+namespace {
+
+void apply(const DocValue& value, const std::string& key, const std::string& file, TunableList list, void* tuning) {
+  const Place place{file, value.line, value.column};
+  const Tunable* tunable = find_tunable(list, key);
+  if (tunable != nullptr) {
+    if (value.kind != DocValue::Kind::number) {
+      throw InputError(
+          {place,
+           key,
+           value.shown(),
+           fmt::format("a number, {} to {} {}", as_text(tunable->low), as_text(tunable->high), tunable->unit),
+           {}});
+    }
+    try {
+      tunable->write(tuning, value.number);
+    } catch (const InputError& error) {
+      Fault fault = error.fault();
+      fault.place = place;
+      throw InputError(fault);
+    }
+    return;
+  }
+  const bool heading = [&] {
+    for (const Tunable& t : list) {
+      if (t.key.starts_with(key + ".")) return true;
+    }
+    return false;
+  }();
+  if (value.kind == DocValue::Kind::table && heading) {
+    for (const auto& [name, member] : value.members) apply(member, key + "." + name, file, list, tuning);
+    return;
+  }
+  if (heading) throw InputError({place, key, value.shown(), "a table of tunables", {}});
+  throw InputError(
+      {place, key, "a key that is not known", "a tunable, as listed by: jugend params", nearest_name(key, keys(list))});
+}
+
+}  // namespace
+
+void apply_tunables(const DocValue& table, const std::string& file, TunableList list, void* tuning) {
+  for (const auto& [name, value] : table.members) apply(value, name, file, list, tuning);
+}
+
+WalkerTuning read_walker_tuning(const std::filesystem::path& file) {
+  DocValue document = read_document(file);
+  TableReader reader(document, file.string());
+  const std::string kind = reader.text("kind").value_or("walker");
+  reader.choice("kind", kind, {"walker"});
+  std::erase_if(document.members, [](const auto& member) { return member.first == "kind"; });
+  WalkerTuning tuning;
+  apply_tunables(document, file.string(), walker_tunables(), &tuning);
+  try {
+    check(tuning);
+  } catch (const InputError& error) {
+    Fault fault = error.fault();
+    fault.place = {file.string(), 1, 1};
+    // Point at the line that sets the key, where there is one.
+    for (const auto& [name, value] : document.members) {
+      for (const auto& [inner, member] : value.members) {
+        if (name + "." + inner == fault.key) fault.place = {file.string(), member.line, member.column};
+      }
+    }
+    throw InputError(fault);
+  }
+  return tuning;
+}
+
+}  // namespace jugend

@@ -1,0 +1,265 @@
+#include <fmt/format.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <cstdio>
+#include <fstream>
+#include <jugend/base/error.hpp>
+#include <jugend/report/plot.hpp>
+#include <jugend/report/table.hpp>
+#include <sstream>
+
+namespace jugend {
+namespace {
+
+// Paper, ink and foam of the harbour; a run is told by colour and by dash, for eyes that see no colour.
+constexpr const char* paper = "#fbfaf5";
+constexpr const char* ink = "#23302d";
+constexpr const char* foam = "#d5e6df";
+constexpr const char* shore = "#6f8f86";
+struct LineLook {
+  const char* colour;
+  const char* dash;
+};
+constexpr std::array<LineLook, 6> looks{{{"#0e5a4b", "solid"},
+                                         {"#b07d1a", "(14,6)"},
+                                         {"#3b6ea5", "(4,4)"},
+                                         {"#8a4f7d", "(14,5,3,5)"},
+                                         {"#7a8b2a", "(22,6)"},
+                                         {"#5a5a5a", "(2,5)"}}};
+constexpr const char* coral = "#d9532f";
+
+/// A text inside gnuplot's single quotes.
+std::string quoted(const std::string& text) {
+  std::string out = "'";
+  for (const char c : text) {
+    if (c == '\'') out += '\'';
+    out += c == '\n' ? ' ' : c;
+  }
+  return out + "'";
+}
+
+struct Range {
+  double low = 1e300, high = -1e300;
+  void add(double v) { low = std::min(low, v), high = std::max(high, v); }
+  double span() const { return high - low; }
+};
+
+class Script {
+ public:
+  Script(std::span<const RunRecord> runs, const PlotSize& size) : runs_(runs), labels_(run_labels(runs)), size_(size) {}
+
+  std::string write(const std::string& terminal, const std::string& output) {
+    data();
+    add("set terminal {} size {},{} background rgb '{}' font 'DejaVu Sans,11' noenhanced\n", terminal, size_.width,
+        size_.height, paper);
+    add("set output {}\n", quoted(output));
+    add("set border 3 lc rgb '{0}'\nset tics nomirror textcolor rgb '{0}'\nset grid lc rgb '#e3e1d6' lw 1 dt solid\n",
+        ink);
+    add("set label textcolor rgb '{0}'\nset xlabel textcolor rgb '{0}'\nset ylabel textcolor rgb '{0}'\n", ink);
+    add("set multiplot\n");
+    add("set label 99 {} at screen 0.055,0.965 font 'DejaVu Sans,15' textcolor rgb '{}'\n",
+        quoted(runs_.front().trace.title), ink);
+    side_view();
+    add("unset label\nunset object\n");
+    const double duration =
+        std::ranges::max(runs_, {}, [](const RunRecord& r) { return r.trace.duration; }).trace.duration;
+    add("set size noratio\nset xrange [0:{}]\nunset key\n", duration);
+    time_panel("height m", 0.33, 0.50, 3, 0.05);
+    time_panel("level speed m/s", 0.19, 0.31, 4, 0.0);
+    inputs_panel(0.075, 0.165);
+    add("unset multiplot\n");
+    return std::move(text_);
+  }
+
+ private:
+  template <class... T>
+  void add(fmt::format_string<T...> format, T&&... values) {
+    fmt::format_to(std::back_inserter(text_), format, std::forward<T>(values)...);
+  }
+
+  template <class Visit>
+  void each_actor(Visit&& visit) {
+    int line = 0;
+    for (std::size_t r = 0; r < runs_.size(); ++r) {
+      for (const ActorTrace& actor : runs_[r].trace.actors) visit(r, actor, line++);
+    }
+  }
+  std::string label_of(std::size_t run, const ActorTrace& actor) const {
+    return runs_[run].trace.actors.size() > 1 ? actor.name + ", " + labels_[run] : labels_[run];
+  }
+  static const LineLook& look(int line) { return looks[static_cast<std::size_t>(line) % looks.size()]; }
+
+  void data() {
+    each_actor([&](std::size_t, const ActorTrace& actor, int line) {
+      add("$path{} << EOD\n", line);
+      for (const TraceRow& r : actor.rows) {
+        add("{} {} {} {} {} {} {}\n", r.time, r.position.x, r.position.y, std::hypot(r.velocity.x, r.velocity.z),
+            r.run_ahead, r.run_right, static_cast<int>(r.jump_held || r.jump_presses > 0));
+      }
+      add("EOD\n");
+      for (const auto& [name, kind] : {std::pair{"off", WalkerEventKind::left_ground},
+                                       {"apex", WalkerEventKind::apex},
+                                       {"down", WalkerEventKind::landed},
+                                       {"bump", WalkerEventKind::bumped_head}}) {
+        add("${}{} << EOD\n", name, line);
+        add("NaN NaN NaN\n");  // gnuplot does not take an empty block
+        for (const TraceEvent& e : actor.events) {
+          if (e.kind == kind) add("{} {} {}\n", e.time, e.position.x, e.position.y);
+        }
+        add("EOD\n");
+      }
+    });
+  }
+
+  /// Ranges that show every path at the same scale along and up.
+  void side_ranges(Range& x, Range& y, double aspect) {
+    each_actor([&](std::size_t, const ActorTrace& actor, int) {
+      for (const TraceRow& r : actor.rows)
+        x.add(r.position.x), y.add(r.position.y), y.add(r.position.y + actor.tuning.body.height);
+    });
+    const double margin = std::max(0.5, 0.04 * x.span());
+    x = {x.low - margin, x.high + margin};
+    y = {y.low - 0.7, y.high + 0.2};
+    if (x.span() / y.span() < aspect) {
+      const double wider = y.span() * aspect - x.span();
+      x = {x.low - wider / 2, x.high + wider / 2};
+    } else {
+      const double taller = x.span() / aspect - y.span();
+      y = {y.low - 0.4 * taller, y.high + 0.6 * taller};
+    }
+  }
+
+  void side_view() {
+    constexpr double left = 0.055, right = 0.985, bottom = 0.575, top = 0.93;
+    Range x, y;
+    side_ranges(x, y, (right - left) * size_.width / ((top - bottom) * size_.height));
+    add("set lmargin at screen {}\nset rmargin at screen {}\nset bmargin at screen {}\nset tmargin at screen {}\n",
+        left, right, bottom, top);
+    add("set xrange [{}:{}]\nset yrange [{}:{}]\nset xlabel 'x m' offset 0,0.6\nset ylabel 'y m' offset 1.5,0\n", x.low,
+        x.high, y.low, y.high);
+    int object = 0;
+    for (const Outline& o : runs_.front().outlines) {
+      if (!o.closed) continue;
+      add("set object {} polygon from ", ++object);
+      for (std::size_t i = 0; i <= o.points.size(); ++i) {
+        const Point2& p = o.points[i % o.points.size()];
+        add("{}{},{}", i ? " to " : "", std::clamp(p.x, x.low - 1, x.high + 1), std::clamp(p.y, y.low - 1, y.high + 1));
+      }
+      add(" fs solid 1 border lc rgb '{}' fc rgb '{}' behind\n", shore, foam);
+    }
+    add("set key at screen 0.985,0.975 right top horizontal samplen 3 textcolor rgb '{}'\n", ink);
+    add("$level << EOD\nNaN NaN\n");
+    for (const Outline& o : runs_.front().outlines) {
+      if (o.closed) continue;
+      for (const Point2& p : o.points) add("{} {}\n", p.x, p.y);
+      add("\n");
+    }
+    add("EOD\n");
+    add("plot $level using 1:2 with filledcurves y1={} fc rgb '{}' notitle, $level using 1:2 with lines lw 1.5 lc rgb "
+        "'{}' notitle",
+        y.low, foam, shore);
+    each_actor([&](std::size_t run, const ActorTrace& actor, int line) {
+      add(", $path{} using 2:3 with lines lw 2.4 dt {} lc rgb '{}' title {}", line, look(line).dash, look(line).colour,
+          quoted(label_of(run, actor)));
+    });
+    bool named = false;
+    each_actor([&](std::size_t, const ActorTrace&, int line) {
+      const auto marks = [&](const char* block, int point, const char* colour, const char* name) {
+        add(", ${}{} using 2:3 with points pt {} ps 1.3 lw 1.6 lc rgb '{}' {}", block, line, point, colour,
+            named ? std::string("notitle") : "title '" + std::string(name) + "'");
+      };
+      marks("off", 8, look(line).colour, "take-off");
+      marks("apex", 6, look(line).colour, "apex");
+      marks("down", 10, look(line).colour, "landing");
+      bool bumped = false;
+      for (const TraceEvent& e : runs_[0].trace.actors[0].events) bumped |= e.kind == WalkerEventKind::bumped_head;
+      if (bumped) marks("bump", 2, coral, "head bump");
+      named = true;
+    });
+    add("\n");
+  }
+
+  void time_panel(const char* name, double bottom, double top, int column, double air) {
+    add("set bmargin at screen {}\nset tmargin at screen {}\nset autoscale y\nset offsets 0,0,graph {},graph {}\n",
+        bottom, top, 0.08, air);
+    add("set format x ''\nunset xlabel\nset ylabel {} offset 1.5,0\n", quoted(name));
+    add("plot ");
+    each_actor([&](std::size_t, const ActorTrace&, int line) {
+      add("{}$path{} using 1:{} with lines lw 2.2 dt {} lc rgb '{}' notitle", line ? ", " : "", line, column,
+          look(line).dash, look(line).colour);
+      if (column != 3) return;
+      add(", $off{0} using 1:3 with points pt 8 ps 1.1 lc rgb '{1}' notitle, $apex{0} using 1:3 with points pt 6 ps "
+          "1.1 lc rgb '{1}' notitle, "
+          "$down{0} using 1:3 with points pt 10 ps 1.1 lc rgb '{1}' notitle",
+          line, look(line).colour);
+    });
+    add("\n");
+  }
+
+  void inputs_panel(double bottom, double top) {
+    add("set bmargin at screen {}\nset tmargin at screen {}\nset offsets 0,0,0,0\nset yrange [-1.25:2.6]\n", bottom,
+        top);
+    add("set format x '%g'\nset xlabel 'time s' offset 0,0.6\nset ylabel 'input'\nset ytics ('-1' -1, '0' 0, 'run 1' "
+        "1, 'jump' 2.1)\n");
+    add("plot ");
+    each_actor([&](std::size_t, const ActorTrace&, int line) {
+      const double shift = -0.12 * line;
+      add("{}$path{} using 1:5 with fsteps lw 2 dt {} lc rgb '{}' notitle", line ? ", " : "", line, look(line).dash,
+          look(line).colour);
+      add(", $path{} using 1:($7>0?{}:NaN) with lines lw 5 lc rgb '{}' notitle", line, 2.2 + 2 * shift,
+          look(line).colour);
+      add(", $path{} using 1:($7>0?{}:NaN) with points pt 5 ps 0.5 lc rgb '{}' notitle", line, 2.2 + 2 * shift,
+          look(line).colour);
+    });
+    add("\nset ytics auto\n");
+  }
+
+  std::span<const RunRecord> runs_;
+  std::vector<std::string> labels_;
+  PlotSize size_;
+  std::string text_;
+};
+
+[[noreturn]] void refuse(const std::filesystem::path& file, std::string found, std::string allowed) {
+  throw InputError({{file.string()}, "plot", std::move(found), std::move(allowed), {}});
+}
+
+}  // namespace
+
+void plot_runs(std::span<const RunRecord> runs, const std::filesystem::path& file, const PlotSize& size) {
+  if (runs.empty() || runs.size() > looks.size())
+    refuse(file, fmt::format("{} runs", runs.size()), fmt::format("1 to {} runs", looks.size()));
+  const std::string ending = file.extension();
+  if (ending != ".png" && ending != ".svg") refuse(file, fmt::format("'{}'", ending), ".png or .svg");
+
+  const auto folder = std::filesystem::temp_directory_path() / fmt::format("jugend-plot-{}", ::getpid());
+  std::filesystem::create_directories(folder);
+  const auto picture = folder / ("plot" + ending), script = folder / "plot.gp", complaints = folder / "plot.err";
+  struct Cleaner {
+    std::filesystem::path folder;
+    ~Cleaner() {
+      std::error_code ignored;
+      std::filesystem::remove_all(folder, ignored);
+    }
+  } cleaner{folder};
+  std::ofstream(script) << Script(runs, size).write(ending == ".png" ? "pngcairo" : "svg", picture.string());
+  const int status =
+      std::system(fmt::format("gnuplot '{}' > /dev/null 2> '{}'", script.string(), complaints.string()).c_str());
+  if (WIFEXITED(status) && WEXITSTATUS(status) == 127)
+    refuse(file, "no gnuplot on this machine", "gnuplot installed (Debian: gnuplot-nox)");
+  std::ifstream in(picture, std::ios::binary);
+  if (status != 0 || !in) {
+    std::ostringstream said;
+    said << std::ifstream(complaints).rdbuf();
+    refuse(file, "gnuplot failed: " + said.str(), "a run of gnuplot that succeeds");
+  }
+  std::ostringstream bytes;
+  bytes << in.rdbuf();
+  write_file(file, bytes.str());
+}
+
+}  // namespace jugend

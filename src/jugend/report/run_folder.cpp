@@ -1,0 +1,194 @@
+#include <fmt/format.h>
+#include <unistd.h>
+
+#include <charconv>
+#include <fstream>
+#include <jugend/base/error.hpp>
+#include <jugend/base/units.hpp>
+#include <jugend/report/run_folder.hpp>
+#include <nlohmann/json.hpp>
+#include <sstream>
+
+namespace jugend {
+namespace {
+
+using Json = nlohmann::ordered_json;
+namespace fs = std::filesystem;
+
+[[noreturn]] void refuse(const fs::path& file, std::string found, std::string allowed) {
+  throw InputError({{file.string()}, {}, std::move(found), std::move(allowed), {}});
+}
+
+constexpr const char* csv_header =
+    "time_s,actor,x_m,y_m,z_m,vx_m_s,vy_m_s,vz_m_s,mode,on_ground,slope_deg,run_ahead,run_right,jump_held,jump_"
+    "presses\n";
+
+Json to_json(const Vec3& v) { return Json::array({v.x, v.y, v.z}); }
+Vec3 vec3_from(const Json& j) { return {j.at(0).get<double>(), j.at(1).get<double>(), j.at(2).get<double>()}; }
+
+template <class Kind>
+Kind kind_from(const std::string& name, int count) {
+  for (int k = 0; k < count; ++k) {
+    if (name == name_of(static_cast<Kind>(k))) return static_cast<Kind>(k);
+  }
+  throw std::runtime_error("unknown name '" + name + "'");
+}
+
+void read_csv_row(const std::string& line, std::vector<ActorTrace>& actors) {
+  std::vector<std::string> cells;
+  std::istringstream in(line);
+  for (std::string cell; std::getline(in, cell, ',');) cells.push_back(cell);
+  if (cells.size() != 15) throw std::runtime_error(fmt::format("{} cells in a row", cells.size()));
+  const auto number = [&cells](std::size_t i) {
+    double value = 0;
+    const char* end = cells[i].data() + cells[i].size();
+    if (std::from_chars(cells[i].data(), end, value).ptr != end)
+      throw std::runtime_error("'" + cells[i] + "' for a number");
+    return value;
+  };
+  for (ActorTrace& actor : actors) {
+    if (actor.name != cells[1]) continue;
+    actor.rows.push_back({number(0),
+                          {number(2), number(3), number(4)},
+                          {number(5), number(6), number(7)},
+                          kind_from<WalkerMode>(cells[8], 5),
+                          number(9) != 0,
+                          number(10) * radians_per_degree,
+                          number(11),
+                          number(12),
+                          number(13) != 0,
+                          static_cast<std::uint32_t>(number(14))});
+    return;
+  }
+  throw std::runtime_error("unknown actor '" + cells[1] + "'");
+}
+
+}  // namespace
+
+RunRecord record_run(const Trial& trial, const std::function<void(double)>& progress) {
+  RunRecord record{trial.file.string(), run_trial(trial, progress), {}};
+  for (const BodyPlan& body : trial.level.bodies)
+    section(body.shape, body.pose, trial.actors.front().start.z, record.outlines);
+  return record;
+}
+
+std::string trace_csv(const Trace& trace) {
+  std::string text = csv_header;
+  for (std::size_t i = 0; i < trace.actors.front().rows.size(); ++i) {
+    for (const ActorTrace& actor : trace.actors) {
+      const TraceRow& r = actor.rows[i];
+      fmt::format_to(std::back_inserter(text), "{},{},{},{},{},{},{},{},{},{},{},{},{},{},{}\n", r.time, actor.name,
+                     r.position.x, r.position.y, r.position.z, r.velocity.x, r.velocity.y, r.velocity.z,
+                     name_of(r.mode), static_cast<int>(r.on_ground), r.slope / radians_per_degree, r.run_ahead,
+                     r.run_right, static_cast<int>(r.jump_held), r.jump_presses);
+    }
+  }
+  return text;
+}
+
+std::string summary_json(const RunRecord& record) {
+  const Trace& trace = record.trace;
+  Json actors = Json::array();
+  for (const ActorTrace& actor : trace.actors) {
+    Json tuning, gauges, events = Json::array();
+    for (const Tunable& t : walker_tunables()) tuning[std::string(t.key)] = t.read(&actor.tuning);
+    for (const Gauge& g : measure(actor)) gauges[g.key] = {{"value", g.value}, {"unit", g.unit}};
+    for (const TraceEvent& e : actor.events) {
+      events.push_back(
+          {{"time_s", e.time}, {"event", name_of(e.kind)}, {"position", to_json(e.position)}, {"value", e.value}});
+    }
+    actors.push_back({{"name", actor.name}, {"tuning", tuning}, {"gauges", gauges}, {"events", events}});
+  }
+  Json outlines = Json::array();
+  for (const Outline& o : record.outlines) {
+    Json points = Json::array();
+    for (const Point2& p : o.points) points.push_back({p.x, p.y});
+    outlines.push_back({{"closed", o.closed}, {"points", points}});
+  }
+  const Json all = {
+      {"title", trace.title}, {"trial", record.trial_file},   {"settings", trace.settings},
+      {"hz", trace.hz},       {"duration_s", trace.duration}, {"state_hash", fmt::format("{:016x}", trace.state_hash)},
+      {"actors", actors},     {"outlines", outlines}};
+  return all.dump(1) + "\n";
+}
+
+void write_file(const fs::path& file, const std::string& text) {
+  std::error_code error;
+  if (file.has_parent_path()) fs::create_directories(file.parent_path(), error);
+  const fs::path beside = file.string() + fmt::format(".{}.part", ::getpid());
+  bool written = false;
+  {
+    std::ofstream out(beside, std::ios::binary);
+    out << text;
+    out.flush();
+    written = out.good();
+  }
+  if (written) fs::rename(beside, file, error);
+  if (!written || error) {
+    std::error_code ignored;
+    fs::remove(beside, ignored);
+    refuse(file, "a place that cannot be written", "a file in a folder that can be written");
+  }
+}
+
+void write_run(const RunRecord& record, const fs::path& folder) {
+  std::error_code error;
+  const bool there = fs::exists(folder, error);
+  if (there && (!fs::is_directory(folder, error) ||
+                (!fs::is_empty(folder, error) && !fs::exists(folder / "summary.json", error)))) {
+    refuse(folder, "something that is not a run", "a new folder, an empty one, or one with an earlier run");
+  }
+  fs::create_directories(folder, error);
+  if (error) refuse(folder, "a place that cannot be written", "a folder that can be written");
+  write_file(folder / "trace.csv", trace_csv(record.trace));
+  write_file(folder / "summary.json", summary_json(record));
+}
+
+RunRecord read_run(const fs::path& folder) {
+  const fs::path summary_file = folder / "summary.json", trace_file = folder / "trace.csv";
+  std::ifstream summary(summary_file), rows(trace_file);
+  if (!summary || !rows) refuse(folder, "no summary.json and trace.csv", "a folder written by jugend run");
+  RunRecord record;
+  try {
+    const Json all = Json::parse(summary);
+    record.trial_file = all.at("trial").get<std::string>();
+    Trace& trace = record.trace;
+    trace.title = all.at("title").get<std::string>();
+    trace.settings = all.at("settings").get<std::vector<std::string>>();
+    trace.hz = all.at("hz").get<double>();
+    trace.duration = all.at("duration_s").get<double>();
+    trace.state_hash = std::stoull(all.at("state_hash").get<std::string>(), nullptr, 16);
+    for (const Json& a : all.at("actors")) {
+      ActorTrace& actor = trace.actors.emplace_back();
+      actor.name = a.at("name").get<std::string>();
+      for (const auto& [key, value] : a.at("tuning").items())
+        get_tunable(walker_tunables(), key).write(&actor.tuning, value.get<double>());
+      for (const Json& e : a.at("events")) {
+        actor.events.push_back({e.at("time_s").get<double>(),
+                                kind_from<WalkerEventKind>(e.at("event").get<std::string>(), 5),
+                                vec3_from(e.at("position")), e.at("value").get<double>()});
+      }
+    }
+    for (const Json& o : all.at("outlines")) {
+      Outline& outline = record.outlines.emplace_back();
+      outline.closed = o.at("closed").get<bool>();
+      for (const Json& p : o.at("points")) outline.points.push_back({p.at(0).get<double>(), p.at(1).get<double>()});
+    }
+  } catch (const std::exception& wrong) {
+    refuse(summary_file, wrong.what(), "a summary written by jugend run");
+  }
+  std::uint32_t number = 0;
+  for (std::string line; std::getline(rows, line);) {
+    if (++number == 1) continue;
+    try {
+      read_csv_row(line, record.trace.actors);
+    } catch (const std::exception& wrong) {
+      throw InputError({{trace_file.string(), number, 1}, {}, wrong.what(), "a trace written by jugend run", {}});
+    }
+  }
+  if (record.trace.actors.empty() || record.trace.actors.front().rows.empty())
+    refuse(trace_file, "no rows", "a trace written by jugend run");
+  return record;
+}
+
+}  // namespace jugend
