@@ -1,3 +1,4 @@
+#include <algorithm>
 #include <array>
 #include <cmath>
 #include <jugend/motion/ground.hpp>
@@ -21,23 +22,22 @@ Ground sense_ground(const Foot& foot, double lift, double reach, const GroundTun
                     const Surroundings& surroundings, const Filter& filter) {
   const std::array<Vec3, 1> centre{foot.position + foot.up * (lift + foot.radius)};
   const Vec3 down = foot.up * -(lift + reach);
-  const auto hit = surroundings.sweep({centre, foot.radius, Core::point}, down, filter);
+  const auto hit = surroundings.sweep({centre, foot.radius - foot.skin, Core::point}, down, filter);
   Ground ground;
   if (!hit) return ground;
 
   const BodyFacts facts = surroundings.facts(hit->body);
   ground.found = true;
-  ground.distance = hit->distance * (lift + reach) - lift;
+  ground.distance = hit->distance * (lift + reach) - lift - foot.skin;
   ground.point = hit->point;
-  ground.normal = hit->normal;
+  ground.normal = ground.touch_normal = hit->normal;
   ground.body = hit->body;
   ground.part = hit->part;
   ground.velocity = facts.velocity_at(hit->point);
   ground.grip = facts.surface.grip;
 
   const double least_rise = std::cos(tuning.slope_limit) - 1e-9;
-  const double rise = dot(hit->normal, foot.up);
-  ground.walkable = rise >= least_rise;
+  ground.walkable = dot(hit->normal, foot.up) >= least_rise;
   const Vec3 outward = in_plane(hit->point - foot.position, foot.up);
   const double off_axis = norm(outward);
   if (off_axis < 1e-4 * foot.radius) return ground;  // it rests on what is right below
@@ -56,6 +56,10 @@ Ground sense_ground(const Foot& foot, double lift, double reach, const GroundTun
   }
   ground.walkable = dot(ground.normal, foot.up) >= least_rise;
   if (!edge || !ground.walkable) return ground;
+  if (dot(hit->point - foot.position, foot.up) > tuning.step_height + 0.01 * foot.radius) {
+    ground.walkable = false;  // the edge of a step that is too high
+    return ground;
+  }
 
   // An edge: a step if the ground goes on within a step's height below, else a ledge.
   const Vec3 middle = foot.position + foot.up * lift;
@@ -65,7 +69,7 @@ Ground sense_ground(const Foot& foot, double lift, double reach, const GroundTun
   ground.walkable = off_axis <= tuning.foothold * foot.radius;
   if (ground.walkable) {
     const Vec3 to_plane = hit->point - foot.position;
-    ground.distance = -dot(to_plane, ground.normal) / dot(foot.up, ground.normal);
+    ground.distance = std::min(ground.distance, -dot(to_plane, ground.normal) / dot(foot.up, ground.normal));
   }
   return ground;
 }

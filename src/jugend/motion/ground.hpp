@@ -19,6 +19,7 @@ struct Ground {
   double distance = 0;    ///< m from the feet down to where they would rest; negative: above the feet
   Vec3 point;             ///< where the foot touches
   Vec3 normal{0, 1, 0};   ///< of the face stood on
+  Vec3 touch_normal{0, 1, 0};  ///< from the touch towards the foot's middle; at an edge not any face's
   BodyId body;
   Vec3 velocity;    ///< m/s, of the ground at `point`
   double grip = 1;  ///< of its surface
@@ -30,6 +31,7 @@ struct Foot {
   Vec3 position;  ///< of the sole
   Vec3 up;        ///< unit
   double radius = 0.3;
+  double skin = 0;  ///< m by which the sweep is thinner, so that walls it touches do not count
 };
 
 /// Looks from `lift` above the sole to `reach` below it: a sweep of the whole foot finds what carries it,

@@ -9,6 +9,7 @@
 #include <jugend/base/roots.hpp>
 #include <jugend/base/smoothing.hpp>
 #include <jugend/motion/walker.hpp>
+#include <optional>
 
 namespace jugend {
 namespace {
@@ -68,7 +69,7 @@ struct Walker::Tick {
   BodyId ridden_body{};
   double gravity_ratio = 1;
   Contacts contacts{};  // what the body is pressed against in the air
-  Contacts barriers{};  // slopes too steep to walk up, met on the ground
+  Contacts barriers{};  // walls, and slopes too steep to walk up, met on the ground: level normals
   bool slid = false;
 
   void run() {
@@ -107,7 +108,7 @@ struct Walker::Tick {
   }
 
   Ground sense(const Vec3& feet, double lift, double reach) const {
-    return sense_ground({feet, state.up, tuning.body.radius}, lift, reach, tuning.ground, surroundings, filter);
+    return sense_ground({feet, state.up, tuning.body.radius, 2 * skin}, lift, reach, tuning.ground, surroundings, filter);
   }
 
   /// Something that moved may have come to overlap the body: step out of it.
@@ -189,38 +190,46 @@ struct Walker::Tick {
 
   // Moves on the ground
 
-  /// Where a displacement along the ground ends, and what it meets on the way.
+  /// Where a way along the ground ends, and what it meets.
   struct Walk {
     Vec3 position;
     Ground ground;
-    Contacts walls;
+    double share = 1;          // of the way, done before a wall
+    std::optional<Vec3> wall;  // its level normal
   };
 
   /// The trunk goes a step's height above the ground, so that steps do not stop it; the foot then finds
   /// the ground below. The lower part of the body follows where those two have been.
-  Walk try_walk(Vec3 rest) const {
+  Walk try_walk(const Vec3& way) const {
     const double lift = tuning.ground.step_height;
-    Walk walk{state.position, {}, {}};
+    Walk walk{state.position, {}, 1, {}};
+    Vec3 rest = way;
     for (int turn = 0; turn < 4 && squared_norm(rest) > 0; ++turn) {
       const auto hit = surroundings.sweep(trunk(walk.position, lift).view(), rest, filter);
       if (!hit) {
         walk.position += rest;
         break;
       }
-      const double share = backed_off(*hit, rest);
-      const Vec3 gone = rest * share;
+      const Vec3 gone = rest * backed_off(*hit, rest);
       walk.position += gone;
       rest -= gone;
-      if (dot(hit->normal, state.up) >= std::cos(tuning.ground.slope_limit)) {
-        rest = tilted(in_plane(rest, state.up), hit->normal, state.up);  // the ground itself rises: up it
-        continue;
+      if (!rises_like_ground(*hit)) {
+        walk.wall = normalised(in_plane(hit->normal, state.up), -normalised(rest));
+        walk.share = std::clamp(1 - norm(rest) / norm(way), 0.0, 1.0);
+        break;
       }
-      if (norm(gone) > skin) walk.walls = {};  // it has left those that it met before
-      walk.walls.add(normalised(in_plane(hit->normal, state.up), -normalised(rest)));
-      rest = walk.walls.clip(rest);
+      rest = tilted(in_plane(rest, state.up), hit->normal, state.up);
     }
     walk.ground = sense(walk.position, lift, lift);
     return walk;
+  }
+
+  /// Is what the trunk ran into ground that can be walked up: a face, not the edge of a high step?
+  bool rises_like_ground(const Hit& hit) const {
+    if (dot(hit.normal, state.up) < std::cos(tuning.ground.slope_limit)) return false;
+    const double near = 0.1 * tuning.body.radius;
+    const auto face = surroundings.cast({hit.point + hit.normal * near, -hit.normal, 2 * near}, filter);
+    return face && dot(face->normal, hit.normal) > 1 - 1e-6;
   }
 
   /// The share of a motion after which the body without its skin off just touches what was hit.
@@ -233,46 +242,51 @@ struct Walker::Tick {
     const Ground& ground = state.ground;
     const Vec3 relative = state.velocity - ground.velocity;
     // The heading of its velocity, along the ground as it is here, at the speed that it has.
-    const Vec3 along = tilted(normalised(in_plane(relative, state.up)), ground.normal, state.up) * norm(relative);
-    const Vec3 target = tilted(wish(), ground.normal, state.up);
+    const Vec3 heading = normalised(in_plane(relative, state.up));
+    const Vec3 along = barriers.clip(tilted(heading, ground.normal, state.up) * norm(relative));
+    const Vec3 target = barriers.clip(tilted(wish(), ground.normal, state.up));
     const double grip = std::clamp(ground.grip, 0.0, 1.0);
     RunRates rates = rates_of(tuning.run, tuning.run.top_speed);
     rates = {rates.accelerate * grip, rates.brake * grip, rates.turn * grip};
     const RunRamp ramp = next_run_ramp(along, target, rates, time);
-    const Vec3 way = barriers.clip(along * ramp.duration + ramp.acceleration * (0.5 * ramp.duration * ramp.duration));
+    const Vec3 way = along * ramp.duration + ramp.acceleration * (0.5 * ramp.duration * ramp.duration);
     if (way == Vec3{}) {
-      finish_ground_stretch(ramp.duration, barriers.clip(ramp.end_velocity));
-      return ramp.duration;
-    }
-    const Walk walk = try_walk(way);
-    if (walk.ground.walkable) {
-      state.position = walk.position;
-      settle_on(walk.ground);
-      finish_ground_stretch(ramp.duration, walk.walls.clip(barriers.clip(ramp.end_velocity)));
+      finish_ground_stretch(ramp.duration, ramp.end_velocity);
       return ramp.duration;
     }
 
-    // The ground ends on the way, or becomes too steep: find the last place that holds.
-    double good = 0, bad = 1;
-    for (int halving = 0; halving < 24; ++halving) {
-      const double middle = 0.5 * (good + bad);
-      (try_walk(way * middle).ground.walkable ? good : bad) = middle;
+    Walk walk = try_walk(way);
+    Ground beyond = walk.ground;
+    if (!walk.ground.walkable) {  // it ends on the way, or becomes too steep: find the last place that holds
+      double good = 0, bad = walk.share;
+      for (int halving = 0; halving < 24; ++halving) {
+        const double middle = 0.5 * (good + bad);
+        const Walk half_way = try_walk(way * middle);
+        (half_way.ground.walkable ? good : bad) = middle;
+        if (!half_way.ground.walkable) beyond = half_way.ground;
+      }
+      walk = try_walk(way * good);
+      walk.share = good;
     }
-    const Walk last = try_walk(way * good), beyond = try_walk(way * bad);
     // Time at that share of the way: way·(v t + a t²/2) = share × way·way.
-    double spent =
-        first_root_within(0.5 * dot(way, ramp.acceleration), dot(way, along), -good * dot(way, way), ramp.duration);
-    if (!(spent >= 0)) spent = good * ramp.duration;
-    if (last.ground.walkable) {
-      state.position = last.position;
-      settle_on(last.ground);
+    double spent = ramp.duration;
+    if (walk.share < 1) {
+      const double done = walk.share * dot(way, way);
+      spent = first_root_within(0.5 * dot(way, ramp.acceleration), dot(way, along), -done, ramp.duration);
+      if (!(spent >= 0)) spent = walk.share * ramp.duration;
     }
-    const Vec3 velocity = last.walls.clip(along + ramp.acceleration * spent);
-    if (beyond.ground.found && beyond.ground.distance < -skin) {  // a steep slope stands in the way like a wall
-      barriers.add(normalised(in_plane(beyond.ground.normal, state.up), -normalised(way)));
-      finish_ground_stretch(spent, barriers.clip(velocity));
-    } else {
-      finish_ground_stretch(spent, velocity);
+    const Vec3 velocity = walk.share < 1 ? along + ramp.acceleration * spent : ramp.end_velocity;
+    if (norm(walk.position - state.position) > skin) barriers = {};  // it has left those that it met before
+    if (walk.ground.walkable) {
+      state.position = walk.position;
+      settle_on(walk.ground);
+    }
+    if (walk.wall) barriers.add(*walk.wall);
+    const Vec3 against = in_plane(beyond.touch_normal, state.up);
+    const bool too_steep = !beyond.walkable && beyond.found && dot(against, way) < 0;
+    if (too_steep) barriers.add(normalised(against));
+    finish_ground_stretch(spent, barriers.clip(velocity));
+    if (!beyond.walkable && !too_steep) {
       now += spent;
       leave_ground();
       now -= spent;
@@ -309,7 +323,8 @@ struct Walker::Tick {
     const FallLaw law = tuning.jump.fall_law(gravity_ratio);
     const Ramp fall = gravity_ratio > 0 ? next_fall_ramp(rising, law, time) : Ramp{time, 0, rising};
     const Vec3 level = velocity - state.up * rising - state.carried;
-    const RunRamp drift = next_run_ramp(level, wish(), rates_of(tuning.air, tuning.air.top_speed), time);
+    const Vec3 target = in_plane(contacts.clip(wish()), state.up);
+    const RunRamp drift = next_run_ramp(level, target, rates_of(tuning.air, tuning.air.top_speed), time);
     const double duration = std::min(fall.duration, drift.duration);
     if (duration < instant) {  // a goal reached at once
       const Vec3 drifting = drift.duration < instant ? drift.end_velocity : level;
