@@ -1,0 +1,102 @@
+// Bodies that come, go and move, and queries over all of them.
+#include <jugend/world/world.hpp>
+
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <jugend/base/error.hpp>
+
+#include "../support/random.hpp"
+
+namespace jugend::testing {
+namespace {
+
+TEST(World, QueriesAgreeWithBruteForceWhileBodiesComeGoAndMove) {
+  Random random(41);
+  World world;
+  std::vector<BodyId> alive;
+  for (int round = 0; round < 400; ++round) {
+    for (int k = 0; k < 3; ++k) {
+      const Pose pose = random.pose(8);
+      Shape shape = Sphere{random.uniform(0.1, 0.9)};
+      if (round % 2) shape = Box{{random.uniform(0.1, 1), random.uniform(0.1, 1), random.uniform(0.1, 1)}};
+      alive.push_back(world.add({.shape = shape, .pose = pose, .kind = BodyKind::kinematic, .velocity = random.point(3), .spin = random.point(2), .layers = 1u << random.below(3)}));
+    }
+    if (alive.size() > 120) {
+      for (int k = 0; k < 4; ++k) {
+        const std::uint32_t i = random.below(static_cast<std::uint32_t>(alive.size()));
+        ASSERT_TRUE(world.remove(alive[i]));
+        ASSERT_FALSE(world.remove(alive[i]));
+        alive.erase(alive.begin() + i);
+      }
+    }
+    world.step(1.0 / 60);
+    ASSERT_EQ(world.size(), alive.size());
+
+    const Filter filter{.layers = 1u << random.below(3) | 1u, .ignored = alive[random.below(static_cast<std::uint32_t>(alive.size()))]};
+    const Ray ray{random.point(9), random.direction(), random.uniform(1, 20)};
+    const PlacedConvex mover = random.convex(9);
+    const Vec3 motion = random.direction() * random.uniform(0.1, 6);
+    double nearest = 1e300, first = 1e300;
+    std::size_t near = 0;
+    world.for_each([&](BodyId id, const BodyPlan& plan) {
+      if ((plan.layers & filter.layers) == 0 || id == filter.ignored) return;
+      if (const auto hit = cast(ray, plan.shape, plan.pose)) nearest = std::min(nearest, hit->distance);
+      if (const auto hit = sweep(mover.view(), motion, plan.shape, plan.pose)) first = std::min(first, hit->touch.fraction);
+      near += overlaps(mover.view(), 0.3, plan.shape, plan.pose, {});
+    });
+    const auto hit = world.cast(ray, filter);
+    ASSERT_EQ(hit.has_value(), nearest < 1e300);
+    if (hit) {
+      ASSERT_EQ(hit->distance, nearest);
+    }
+    const auto touch = world.sweep(mover.view(), motion, filter);
+    ASSERT_EQ(touch.has_value(), first < 1e300);
+    if (touch) {
+      ASSERT_EQ(touch->distance, first);
+    }
+    ASSERT_EQ(world.overlaps(mover.view(), 0.3, {}, filter), near);
+  }
+}
+
+TEST(World, HandlesGoStaleSafely) {
+  World world;
+  const BodyId a = world.add({.shape = Sphere{1}});
+  ASSERT_TRUE(world.remove(a));
+  const BodyId b = world.add({.shape = Sphere{2}});
+  EXPECT_EQ(a.index, b.index);
+  EXPECT_FALSE(world.alive(a));
+  EXPECT_TRUE(world.alive(b));
+  EXPECT_THROW(world.place(a, {}), InputError);
+  EXPECT_EQ(world.facts(a).mass, 0);
+}
+
+TEST(World, KinematicBodiesMoveByTheirVelocityAndSpin) {
+  World world;
+  const BodyId id = world.add({.shape = Box{}, .kind = BodyKind::kinematic, .velocity = {2, 0, 0}, .spin = {0, 1, 0}});
+  for (int i = 0; i < 120; ++i) world.step(1.0 / 60);
+  EXPECT_NEAR(world.pose(id).position.x, 4, 1e-9);
+  const Vec3 ahead = rotate(world.pose(id).orientation, {1, 0, 0});
+  EXPECT_NEAR(ahead.x, std::cos(2), 1e-9);
+  EXPECT_NEAR(ahead.z, -std::sin(2), 1e-9);
+  const Pose half = world.drawn_pose(id, 0.5);
+  EXPECT_NEAR(half.position.x, 4 - 1.0 / 60, 1e-9);
+  const Vec3 at = world.facts(id).velocity_at(world.pose(id).position + Vec3{0, 0, 1});
+  EXPECT_NEAR(at.x, 2 + 1, 1e-9) << "ω × r";
+}
+
+TEST(World, RefusesWhatCannotBe) {
+  World world;
+  EXPECT_THROW(world.add({.shape = Sphere{-1}}), InputError);
+  EXPECT_THROW(world.add({.shape = Sphere{1}, .pose = {{std::nan(""), 0, 0}, {}}}), InputError);
+  EXPECT_THROW(world.add({.shape = Sphere{1}, .pose = {{}, {2, 0, 0, 0}}}), InputError);
+  EXPECT_THROW(world.add({.shape = Sphere{1}, .velocity = {1, 0, 0}}), InputError);
+  EXPECT_THROW(world.add({.shape = Sphere{1}, .surface = {.restitution = 1.5}}), InputError);
+  const BodyId id = world.add({.shape = Sphere{1}});
+  EXPECT_THROW(world.set_motion(id, {1, 0, 0}, {}), InputError);
+  EXPECT_THROW(world.set_gravity({0, std::nan(""), 0}), InputError);
+  EXPECT_EQ(world.size(), 1u);
+}
+
+}  // namespace
+}  // namespace jugend::testing
