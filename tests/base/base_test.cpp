@@ -101,7 +101,7 @@ TEST(Roots, SurviveCancellation) {
 TEST(Vec, RotationsTurnAndCompose) {
   Random random(8);
   for (int i = 0; i < 200; ++i) {
-    const Vec3 v = random.point(3), r = random.direction() * random.uniform(0, 3);
+    const Vec3 v = random.point(3), axis = random.direction(), r = axis * random.uniform(0, 3);
     const Eigen::Vector3d by_eigen = Eigen::AngleAxisd(norm(r), as_eigen(r).normalized()) * Eigen::Vector3d(as_eigen(v));
     EXPECT_NEAR(norm(rotate(rotation(r), v) - from_eigen(by_eigen)), 0, 1e-12);
     const Pose p = random.pose(3), q = random.pose(3);

@@ -38,8 +38,8 @@ TEST(Sizing, GapsAreWhatTheWalkerCrosses) {
     scene.heard.clear();
     scene.actor().jump.tap();
     scene.run(3, 60);
-    const HeardEvent* jumped = scene.first(WalkerEventKind::jumped);
-    const HeardEvent* landed = scene.first(WalkerEventKind::landed);
+    const auto jumped = scene.first(WalkerEventKind::jumped);
+    const auto landed = scene.first(WalkerEventKind::landed);
     ASSERT_TRUE(jumped && landed) << rise;
     const double length = landed->event.position.x - jumped->event.position.x;
     EXPECT_NEAR(length, gap(tuning.jump, 6, rise).value(), 5e-3 * length) << rise;

@@ -75,16 +75,16 @@ TEST_P(WalkerAtRate, WalksOffAnEdgeWithoutFallSpeed) {
   scene.intent().move = {1, 0, 0};
   for (int i = 0; i < 1000 && scene.count(WalkerEventKind::left_ground) == 0; ++i) scene.tick(1 / GetParam());
   ASSERT_EQ(scene.count(WalkerEventKind::left_ground), 1);
-  const HeardEvent* left = scene.first(WalkerEventKind::left_ground);
+  const auto left = scene.first(WalkerEventKind::left_ground);
   // A whole tick of the fall at most has passed since: no more speed than that gives.
   const double since = scene.now - left->time;
   const double g = scene.actor().walker.tuning().jump.fall_law().falling;
   EXPECT_NEAR(scene.state().velocity.y, -g * since, 1e-6);
   EXPECT_NEAR(left->event.position.y, 0, 1e-9);
   scene.run(3, GetParam());
-  const HeardEvent* landed = nullptr;
+  std::optional<HeardEvent> landed;
   for (const HeardEvent& h : scene.heard) {
-    if (h.event.kind == WalkerEventKind::landed && h.time > left->time) landed = &h;
+    if (h.event.kind == WalkerEventKind::landed && h.time > left->time) landed = h;
   }
   ASSERT_TRUE(landed);
   EXPECT_NEAR(landed->time - left->time, std::sqrt(20 / g), 1e-3);
@@ -361,13 +361,13 @@ TEST_P(WalkerAtRate, BumpsItsHeadOnCeilingsAndFallsAtOnce) {
   scene.box({-5, 2.3, -5}, {5, 3, 5});
   scene.actor().jump.tap();
   scene.run(1.5, GetParam());
-  const HeardEvent* bump = scene.first(WalkerEventKind::bumped_head);
+  const auto bump = scene.first(WalkerEventKind::bumped_head);
   ASSERT_TRUE(bump);
   EXPECT_NEAR(bump->event.position.y, 2.3 - 1.74, 2e-3);
   const JumpTuning jump;
   const double v = std::sqrt(jump.take_off_speed() * jump.take_off_speed() - 2 * jump.gravity() * (2.3 - 1.74));
   EXPECT_NEAR(bump->event.value, v, 0.01 * v);
-  const HeardEvent* landed = scene.first(WalkerEventKind::landed);
+  const auto landed = scene.first(WalkerEventKind::landed);
   ASSERT_TRUE(landed);
   EXPECT_NEAR(landed->time - bump->time, std::sqrt(2 * (2.3 - 1.74) / jump.fall_law().falling), 2e-3);
 }

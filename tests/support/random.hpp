@@ -23,15 +23,18 @@ class Random {
     }
   }
   Pose pose(double size) {
-    const Vec3 at = point(size);
-    return {at, rotation(direction() * uniform(0, 3))};
+    const Vec3 at = point(size), axis = direction();  // one draw a statement: operands have no order
+    return {at, rotation(axis * uniform(0, 3))};
   }
   /// A sphere, capsule or box.
   PlacedConvex convex(double size) {
     const Pose at = pose(size);
     switch (below(3)) {
       case 0: return {Sphere{uniform(0.05, 0.7)}, at};
-      case 1: return {Capsule{uniform(0.05, 0.4), uniform(0.0, 0.8)}, at};
+      case 1: {
+        const Capsule capsule{uniform(0.05, 0.4), uniform(0.0, 0.8)};
+        return {capsule, at};
+      }
       default: break;
     }
     const Vec3 h{uniform(0.05, 0.8), uniform(0.05, 0.8), uniform(0.05, 0.8)};

@@ -3,6 +3,7 @@
 
 #include <functional>
 #include <jugend/stage/stage.hpp>
+#include <optional>
 #include <vector>
 
 namespace jugend::testing {
@@ -51,11 +52,11 @@ class Scene {
       tick(1 / hz);
     }
   }
-  const HeardEvent* first(WalkerEventKind kind) const {
+  std::optional<HeardEvent> first(WalkerEventKind kind) const {
     for (const HeardEvent& h : heard) {
-      if (h.event.kind == kind) return &h;
+      if (h.event.kind == kind) return h;
     }
-    return nullptr;
+    return std::nullopt;
   }
   int count(WalkerEventKind kind) const {
     int n = 0;

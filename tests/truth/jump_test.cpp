@@ -25,8 +25,8 @@ TEST_P(AtRate, ApexIsWhereAndWhenItWasAskedFor) {
     scene.run(0.5, GetParam());
     scene.actor().jump.tap();
     scene.run(3, GetParam());
-    const HeardEvent* jumped = scene.first(WalkerEventKind::jumped);
-    const HeardEvent* apex = scene.first(WalkerEventKind::apex);
+    const auto jumped = scene.first(WalkerEventKind::jumped);
+    const auto apex = scene.first(WalkerEventKind::apex);
     ASSERT_TRUE(jumped && apex);
     EXPECT_NEAR(apex->time - jumped->time, time, 1e-3 * time);
     EXPECT_NEAR(apex->event.value, height, 1e-3 * height);
@@ -43,8 +43,8 @@ TEST_P(AtRate, FallFromTheApexTakesTheTimeThatTheMultiplierGives) {
     scene.heard.clear();
     scene.actor().jump.tap();
     scene.run(3, GetParam());
-    const HeardEvent* apex = scene.first(WalkerEventKind::apex);
-    const HeardEvent* landed = scene.first(WalkerEventKind::landed);
+    const auto apex = scene.first(WalkerEventKind::apex);
+    const auto landed = scene.first(WalkerEventKind::landed);
     ASSERT_TRUE(apex && landed);
     const double expected = 0.38 / std::sqrt(multiplier);
     EXPECT_NEAR(landed->time - apex->time, expected, 5e-3 * expected);
@@ -59,7 +59,7 @@ TEST_P(AtRate, FallFromRest) {
     const WalkerTuning tuning = jumper(1.25, 0.38, 1);
     scene.walker({0, drop, 0}, tuning);
     scene.run(4, GetParam());
-    const HeardEvent* landed = scene.first(WalkerEventKind::landed);
+    const auto landed = scene.first(WalkerEventKind::landed);
     ASSERT_TRUE(landed);
     const double g = tuning.jump.gravity();
     EXPECT_NEAR(landed->time, std::sqrt(2 * drop / g), 1e-3 * std::sqrt(2 * drop / g));
@@ -75,7 +75,7 @@ TEST_P(AtRate, FallSpeedStopsAtItsLimit) {
   tuning.jump.fall_speed_limit = 9;
   scene.walker({0, 20, 0}, tuning);
   scene.run(5, GetParam());
-  const HeardEvent* landed = scene.first(WalkerEventKind::landed);
+  const auto landed = scene.first(WalkerEventKind::landed);
   ASSERT_TRUE(landed);
   const double g = tuning.jump.gravity(), until = 9 / g, way = 81 / (2 * g);
   EXPECT_NEAR(landed->event.value, 9, 1e-6);
@@ -107,7 +107,7 @@ TEST_P(AtRate, JumpsAlongAnyDirectionOfGravity) {
     scene.actor().jump.tap();
     scene.run(1.5, GetParam());
     ASSERT_TRUE(scene.first(WalkerEventKind::jumped));
-    ASSERT_EQ(scene.count(WalkerEventKind::landed), 2);
+    ASSERT_EQ(scene.count(WalkerEventKind::landed), 1);
     double apex = 0;
     for (const HeardEvent& h : scene.heard) {
       if (h.event.kind == WalkerEventKind::apex) apex = h.event.value;

@@ -75,6 +75,7 @@ struct Walker::Tick {
   void run() {
     face_gravity();
     leave_solids();
+    if (state.placed) stand_where_placed();
     refresh_ground();
     if (intent.jump.presses > 0) jump();
     for (int stretch = 0; stretch < 16 && dt - now > instant; ++stretch) {
@@ -123,6 +124,15 @@ struct Walker::Tick {
                                             [](const Overlap& a, const Overlap& b) { return a.depth < b.depth; });
       state.position += deepest->normal * (deepest->depth + 0.5 * skin);
     }
+  }
+
+  /// A walker that is put on the ground stands there, without a landing.
+  void stand_where_placed() {
+    state.placed = false;
+    const Ground g = sense(state.position, skin, tuning.ground.probe);
+    if (!g.walkable) return;
+    settle_on(g);
+    state.velocity += g.velocity;
   }
 
   /// The ground as it is in this tick: it may have moved, tilted or gone.

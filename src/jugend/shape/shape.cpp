@@ -12,6 +12,8 @@ template <class... F>
 struct Overloaded : F... {
   using F::operator()...;
 };
+template <class... F>
+Overloaded(F...) -> Overloaded<F...>;  // clang 14 does not deduce this of an aggregate
 
 template <class T>
 concept Simple = std::is_same_v<T, Sphere> || std::is_same_v<T, Capsule> || std::is_same_v<T, Box>;

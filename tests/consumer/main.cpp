@@ -1,0 +1,12 @@
+// Makes a walker fall on a floor with an installed library: exits with 0 when it stands.
+#include <jugend/lab/trial.hpp>
+#include <jugend/stage/stage.hpp>
+
+int main() {
+  jugend::Stage stage;
+  stage.world.add({.shape = jugend::Box{{5, 1, 5}}, .pose = {{0, -1, 0}, {}}});
+  const auto courier = stage.add("courier", jugend::Walker({}, {0, 1, 0}));
+  for (int i = 0; i < 120; ++i) stage.tick(1.0 / 60);
+  jugend::Trial trial;
+  return stage.actor(courier).walker.state().on_ground && trial.hz == 60 ? 0 : 1;
+}

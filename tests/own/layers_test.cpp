@@ -1,0 +1,66 @@
+// Each folder includes only those above it in the list of docs/architecture.md, and every file says in
+// its first line, or its header's, what it is for.
+#include <gtest/gtest.h>
+
+#include <algorithm>
+#include <filesystem>
+#include <fstream>
+#include <regex>
+#include <string>
+#include <vector>
+
+namespace {
+
+namespace fs = std::filesystem;
+
+const std::vector<std::string> layers{"base", "shape", "motion", "world", "stage", "lab", "report"};
+
+int rank_of(const std::string& folder) {
+  return static_cast<int>(std::find(layers.begin(), layers.end(), folder) - layers.begin());
+}
+
+TEST(Layers, IncludeOnlyWhatIsAboveThem) {
+  const std::regex include(R"(#include\s*[<"]jugend/(\w+)/([\w.]+)[>"])");
+  int checked = 0;
+  for (const auto& entry : fs::recursive_directory_iterator(JUGEND_SOURCE "/src/jugend")) {
+    if (!entry.is_regular_file()) continue;
+    const std::string from = entry.path().parent_path().filename();
+    ASSERT_LT(rank_of(from), static_cast<int>(layers.size())) << "a folder that is no layer: " << from;
+    std::ifstream in(entry.path());
+    for (std::string line; std::getline(in, line);) {
+      std::smatch found;
+      if (!std::regex_search(line, found, include)) continue;
+      ++checked;
+      const std::string to = found[1], header = found[2];
+      ASSERT_LT(rank_of(to), static_cast<int>(layers.size())) << entry.path() << ": " << line;
+      EXPECT_LE(rank_of(to), rank_of(from)) << entry.path() << ": " << line;
+      // Of motion, the world knows the port alone.
+      if (from == "world" && to == "motion") {
+        EXPECT_EQ(header, "surroundings.hpp") << entry.path();
+      }
+    }
+  }
+  EXPECT_GT(checked, 100);
+}
+
+TEST(Layers, TheCommandLineComputesNothing) {
+  for (const auto& entry : fs::directory_iterator(JUGEND_SOURCE "/apps/jugend")) {
+    std::ifstream in(entry.path());
+    for (std::string line; std::getline(in, line);) {
+      EXPECT_EQ(line.find("#include <jugend/world/"), std::string::npos) << entry.path() << ": bodies are the library's";
+      EXPECT_EQ(line.find("#include <jugend/stage/"), std::string::npos) << entry.path() << ": ticks are the library's";
+    }
+  }
+}
+
+TEST(Layers, EveryHeaderSaysWhatItIsFor) {
+  for (const auto& entry : fs::recursive_directory_iterator(JUGEND_SOURCE "/src/jugend")) {
+    if (entry.path().extension() != ".hpp") continue;
+    std::ifstream in(entry.path());
+    std::string first, second;
+    std::getline(in, first);
+    EXPECT_TRUE(first.starts_with("// ")) << entry.path();
+  }
+}
+
+}  // namespace

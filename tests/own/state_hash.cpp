@@ -1,0 +1,45 @@
+// Prints a hash of all state after each of several hard runs: equal on every compiler and level of
+// optimisation (tests/own/same_bits.sh).
+#include <cstdio>
+
+#include "../support/random.hpp"
+#include "../support/scene.hpp"
+
+using namespace jugend;
+using namespace jugend::testing;
+
+namespace {
+
+std::uint64_t town(std::uint32_t seed, double hz) {
+  Random random(seed);
+  Scene scene;
+  scene.box({-20, -1, -20}, {20, 0, 20});
+  scene.stage.world.add({.shape = std::make_shared<Mesh>(bumpy_mesh(40, 1.0, 0.9, seed)), .pose = {{-20, -0.4, -20}, rotation({0.02, 0.01, -0.03})}});
+  const BodyId raft = scene.stage.world.add({.shape = Capsule{0.6, 2}, .pose = {{3, 0.2, 1}, rotation({0, 0, 1.57})}, .kind = BodyKind::kinematic});
+  for (int i = 0; i < 50; ++i) {
+    const Pose pose = random.pose(15);
+    const Vec3 half{random.uniform(0.2, 2), random.uniform(0.2, 0.8), random.uniform(0.2, 2)};
+    const double height = random.uniform(0, 1);
+    scene.stage.world.add({.shape = Box{half}, .pose = {{pose.position.x, height, pose.position.z}, pose.orientation}});
+  }
+  scene.walker({0, 4, 0});
+  scene.stage.world.set_motion(raft, {0.2, 0, -0.1}, {0, 0.4, 0.1});
+  for (int tick = 0; tick < 4000; ++tick) {
+    if (tick % 31 == 0) {
+      const double x = random.uniform(-1, 1), z = random.uniform(-1, 1);
+      scene.intent().move = {x, 0, z};
+    }
+    scene.actor().jump.set(tick % 47 < 5);
+    if (tick % 500 == 499) scene.actor().walker.add_velocity({random.uniform(-5, 5), 4, 0});
+    scene.tick(1 / hz);
+  }
+  return scene.stage.hash();
+}
+
+}  // namespace
+
+int main() {
+  for (std::uint32_t seed = 1; seed <= 6; ++seed) {
+    std::printf("town %u: %016llx\n", seed, static_cast<unsigned long long>(town(seed, rates[seed - 1])));
+  }
+}
