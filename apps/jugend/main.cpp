@@ -26,7 +26,8 @@ std::string unknown_option(const CLI::App& cli, int argc, char** argv) {
     }
     if (std::find(known.begin(), known.end(), name) != known.end()) continue;
     const std::string nearest = jugend::nearest_name(name, known);
-    return fmt::format("{}: found an option that is not known; allowed: {}{}", name, fmt::join(known, ", "), nearest.empty() ? "" : "; nearest: " + nearest);
+    return fmt::format("{}: found an option that is not known; allowed: {}{}", name, fmt::join(known, ", "),
+                       nearest.empty() ? "" : "; nearest: " + nearest);
   }
   return {};
 }

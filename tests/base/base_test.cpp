@@ -102,7 +102,8 @@ TEST(Vec, RotationsTurnAndCompose) {
   Random random(8);
   for (int i = 0; i < 200; ++i) {
     const Vec3 v = random.point(3), axis = random.direction(), r = axis * random.uniform(0, 3);
-    const Eigen::Vector3d by_eigen = Eigen::AngleAxisd(norm(r), as_eigen(r).normalized()) * Eigen::Vector3d(as_eigen(v));
+    const Eigen::Vector3d by_eigen =
+        Eigen::AngleAxisd(norm(r), as_eigen(r).normalized()) * Eigen::Vector3d(as_eigen(v));
     EXPECT_NEAR(norm(rotate(rotation(r), v) - from_eigen(by_eigen)), 0, 1e-12);
     const Pose p = random.pose(3), q = random.pose(3);
     EXPECT_NEAR(norm(to_world(to_world(p, q), v) - to_world(p, to_world(q, v))), 0, 1e-12);
@@ -133,7 +134,8 @@ TEST(Error, NamesTheNearest) {
   EXPECT_EQ(nearest_name("top_sped", names), "run.top_speed");
   EXPECT_EQ(nearest_name("qqqqqqqq", names), "");
   const InputError error({{"a.toml", 3, 7}, "jump.heigth", "a key that is not known", "a tunable", "jump.height"});
-  EXPECT_STREQ(error.what(), "a.toml:3:7: jump.heigth: found a key that is not known; allowed: a tunable; nearest: jump.height");
+  EXPECT_STREQ(error.what(),
+               "a.toml:3:7: jump.heigth: found a key that is not known; allowed: a tunable; nearest: jump.height");
 }
 
 }  // namespace

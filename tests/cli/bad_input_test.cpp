@@ -12,11 +12,11 @@ namespace fs = std::filesystem;
 
 struct Bad {
   const char* name;
-  const char* file;         ///< which file is spoilt; empty: the arguments are
-  const char* text;         ///< what stands in it instead (binary meshes are made below)
-  const char* where;        ///< expected in the message: file:line:column, or the option
-  const char* about;        ///< and the key, or what was found
-  const char* hint;         ///< and what is allowed, or the nearest name
+  const char* file;   ///< which file is spoilt; empty: the arguments are
+  const char* text;   ///< what stands in it instead (binary meshes are made below)
+  const char* where;  ///< expected in the message: file:line:column, or the option
+  const char* about;  ///< and the key, or what was found
+  const char* hint;   ///< and what is allowed, or the nearest name
   const char* arguments = "run trial.toml";
 };
 
@@ -33,78 +33,119 @@ const Bad table[] = {
     {"TrialNotUtf8", "trial.toml", "title = \"\xff\xfe\"\n", "trial.toml:1:", "syntax", "TOML"},
     {"TrialEmpty", "trial.toml", "", "trial.toml:1:1", "duration_s", "a time"},
     {"LevelMissing", "trial.toml", "duration_s = 3\n" ACTOR, "trial.toml:1:1", "level", "a level file"},
-    {"LevelNoFile", "trial.toml", "duration_s = 3\nlevel = \"flor.level.toml\"\n" ACTOR, "trial.toml:2:1", "flor.level.toml", "a level file"},
+    {"LevelNoFile", "trial.toml", "duration_s = 3\nlevel = \"flor.level.toml\"\n" ACTOR, "trial.toml:2:1",
+     "flor.level.toml", "a level file"},
     {"LevelWrongType", "trial.toml", "duration_s = 3\nlevel = 7\n" ACTOR, "trial.toml:2:1", "level", "text"},
     {"KeyMisspelt", "trial.toml", TRIAL "durration = 4\n" ACTOR, "trial.toml:3:1", "durration", "nearest: duration_s"},
     {"KeyUnknown", "trial.toml", TRIAL "qwerty = 4\n" ACTOR, "trial.toml:3:1", "qwerty", "allowed: title"},
     {"KeyTwice", "trial.toml", TRIAL "hz = 60\nhz = 30\n" ACTOR, "trial.toml:4:", "syntax", "TOML"},
-    {"DurationNegative", "trial.toml", "level = \"floor.level.toml\"\nduration_s = -1\n" ACTOR, "trial.toml:2:1", "-1", "0.001 to 3600"},
-    {"DurationNan", "trial.toml", "level = \"floor.level.toml\"\nduration_s = nan\n" ACTOR, "trial.toml:2:1", "nan", "0.001 to 3600"},
-    {"DurationText", "trial.toml", "level = \"floor.level.toml\"\nduration_s = \"3\"\n" ACTOR, "trial.toml:2:1", "'3'", "a number"},
+    {"DurationNegative", "trial.toml", "level = \"floor.level.toml\"\nduration_s = -1\n" ACTOR, "trial.toml:2:1", "-1",
+     "0.001 to 3600"},
+    {"DurationNan", "trial.toml", "level = \"floor.level.toml\"\nduration_s = nan\n" ACTOR, "trial.toml:2:1", "nan",
+     "0.001 to 3600"},
+    {"DurationText", "trial.toml", "level = \"floor.level.toml\"\nduration_s = \"3\"\n" ACTOR, "trial.toml:2:1", "'3'",
+     "a number"},
     {"RateAbsurd", "trial.toml", TRIAL "hz = 1e9\n" ACTOR, "trial.toml:3:1", "hz", "1 to 10000"},
     {"RateZero", "trial.toml", TRIAL "hz = 0\n" ACTOR, "trial.toml:3:1", "found 0", "1 to 10000"},
-    {"TooManyTicks", "trial.toml", "level = \"floor.level.toml\"\nduration_s = 3600\nhz = 9999\n" ACTOR, "trial.toml:2:1", "ticks", "at most"},
+    {"TooManyTicks", "trial.toml", "level = \"floor.level.toml\"\nduration_s = 3600\nhz = 9999\n" ACTOR,
+     "trial.toml:2:1", "ticks", "at most"},
     {"NoActor", "trial.toml", TRIAL, "trial.toml:1:1", "actor", "one [[actor]] at least"},
     {"ActorNoName", "trial.toml", TRIAL "[[actor]]\nstart = [0, 0, 0]\n", "trial.toml:3:1", "actor[0].name", "a text"},
     {"ActorNameTwice", "trial.toml", TRIAL ACTOR ACTOR, "trial.toml:7:1", "'courier' a second time", "each name once"},
-    {"ActorNameWithDot", "trial.toml", TRIAL "[[actor]]\nname = \"a.b\"\nstart = [0, 0, 0]\n", "trial.toml:4:1", "'a.b'", "without"},
-    {"ActorKind", "trial.toml", TRIAL "[[actor]]\nname = \"a\"\nkind = \"wlaker\"\nstart = [0, 0, 0]\n", "trial.toml:5:1", "'wlaker'", "nearest: walker"},
+    {"ActorNameWithDot", "trial.toml", TRIAL "[[actor]]\nname = \"a.b\"\nstart = [0, 0, 0]\n", "trial.toml:4:1",
+     "'a.b'", "without"},
+    {"ActorKind", "trial.toml", TRIAL "[[actor]]\nname = \"a\"\nkind = \"wlaker\"\nstart = [0, 0, 0]\n",
+     "trial.toml:5:1", "'wlaker'", "nearest: walker"},
     {"ActorNoStart", "trial.toml", TRIAL "[[actor]]\nname = \"a\"\n", "trial.toml:3:1", "start", "three lengths"},
-    {"ActorStartShort", "trial.toml", TRIAL "[[actor]]\nname = \"a\"\nstart = [0, 1]\n", "trial.toml:5:1", "a list of 2", "3 numbers"},
-    {"ActorStartNan", "trial.toml", TRIAL "[[actor]]\nname = \"a\"\nstart = [0, nan, 0]\n", "trial.toml:5:1", "nan", "m"},
-    {"ActorStartNoMarker", "trial.toml", TRIAL "[[actor]]\nname = \"a\"\nstart = \"gate\"\n", "trial.toml:5:1", "'gate'", "no markers"},
+    {"ActorStartShort", "trial.toml", TRIAL "[[actor]]\nname = \"a\"\nstart = [0, 1]\n", "trial.toml:5:1",
+     "a list of 2", "3 numbers"},
+    {"ActorStartNan", "trial.toml", TRIAL "[[actor]]\nname = \"a\"\nstart = [0, nan, 0]\n", "trial.toml:5:1", "nan",
+     "m"},
+    {"ActorStartNoMarker", "trial.toml", TRIAL "[[actor]]\nname = \"a\"\nstart = \"gate\"\n", "trial.toml:5:1",
+     "'gate'", "no markers"},
     {"ActorIsATable", "trial.toml", TRIAL "[actor]\nname = \"a\"\n", "trial.toml:3:", "a table", "[[heading]]"},
-    {"TuningNoFile", "trial.toml", TRIAL "[[actor]]\nname = \"a\"\nstart = [0,0,0]\ntuning = \"x.toml\"\n", "trial.toml:6:1", "'x.toml'", "a tuning file"},
-    {"SetUnknown", "trial.toml", TRIAL ACTOR "[actor.set]\n\"jump.heigth\" = 2\n", "trial.toml:7:1", "jump.heigth", "nearest: jump.height"},
-    {"SetOutOfRange", "trial.toml", TRIAL ACTOR "[actor.set]\n\"jump.height\" = -2\n", "trial.toml:7:1", "-2", "0.01 to 1000 m"},
-    {"CueAfterTheEnd", "trial.toml", TRIAL ACTOR "[[cue]]\nat_s = 3.5\nrun = [1, 0]\n", "trial.toml:7:1", "3.5 s", "duration_s, 3"},
-    {"CueNegative", "trial.toml", TRIAL ACTOR "[[cue]]\nat_s = -0.5\nrun = [1, 0]\n", "trial.toml:7:1", "-0.5", "0 to 3600"},
-    {"CueRunTooFar", "trial.toml", TRIAL ACTOR "[[cue]]\nat_s = 1\nrun = [2, 0]\n", "trial.toml:8:1", "found 2", "-1 to 1"},
-    {"CuePressUnknown", "trial.toml", TRIAL ACTOR "[[cue]]\nat_s = 1\npress = \"jmp\"\n", "trial.toml:8:1", "'jmp'", "nearest: jump"},
-    {"CueHoldAlone", "trial.toml", TRIAL ACTOR "[[cue]]\nat_s = 1\nrun = [1, 0]\nhold_s = 1\n", "trial.toml:9:1", "hold_s", "press"},
-    {"CueDoesNothing", "trial.toml", TRIAL ACTOR "[[cue]]\nat_s = 1\n", "trial.toml:7:1", "does nothing", "run or press"},
-    {"CueActorUnknown", "trial.toml", TRIAL ACTOR "[[cue]]\nat_s = 1\nactor = \"couriir\"\nrun = [1, 0]\n", "trial.toml:8:1", "'couriir'", "nearest: courier"},
+    {"TuningNoFile", "trial.toml", TRIAL "[[actor]]\nname = \"a\"\nstart = [0,0,0]\ntuning = \"x.toml\"\n",
+     "trial.toml:6:1", "'x.toml'", "a tuning file"},
+    {"SetUnknown", "trial.toml", TRIAL ACTOR "[actor.set]\n\"jump.heigth\" = 2\n", "trial.toml:7:1", "jump.heigth",
+     "nearest: jump.height"},
+    {"SetOutOfRange", "trial.toml", TRIAL ACTOR "[actor.set]\n\"jump.height\" = -2\n", "trial.toml:7:1", "-2",
+     "0.01 to 1000 m"},
+    {"CueAfterTheEnd", "trial.toml", TRIAL ACTOR "[[cue]]\nat_s = 3.5\nrun = [1, 0]\n", "trial.toml:7:1", "3.5 s",
+     "duration_s, 3"},
+    {"CueNegative", "trial.toml", TRIAL ACTOR "[[cue]]\nat_s = -0.5\nrun = [1, 0]\n", "trial.toml:7:1", "-0.5",
+     "0 to 3600"},
+    {"CueRunTooFar", "trial.toml", TRIAL ACTOR "[[cue]]\nat_s = 1\nrun = [2, 0]\n", "trial.toml:8:1", "found 2",
+     "-1 to 1"},
+    {"CuePressUnknown", "trial.toml", TRIAL ACTOR "[[cue]]\nat_s = 1\npress = \"jmp\"\n", "trial.toml:8:1", "'jmp'",
+     "nearest: jump"},
+    {"CueHoldAlone", "trial.toml", TRIAL ACTOR "[[cue]]\nat_s = 1\nrun = [1, 0]\nhold_s = 1\n", "trial.toml:9:1",
+     "hold_s", "press"},
+    {"CueDoesNothing", "trial.toml", TRIAL ACTOR "[[cue]]\nat_s = 1\n", "trial.toml:7:1", "does nothing",
+     "run or press"},
+    {"CueActorUnknown", "trial.toml", TRIAL ACTOR "[[cue]]\nat_s = 1\nactor = \"couriir\"\nrun = [1, 0]\n",
+     "trial.toml:8:1", "'couriir'", "nearest: courier"},
     // Tunings
-    {"TuningMisspelt", "courier.toml", "[jump]\nheigth = 1\n", "courier.toml:2:1", "jump.heigth", "nearest: jump.height"},
-    {"TuningWrongType", "courier.toml", "[run]\ntop_speed = \"fast\"\n", "courier.toml:2:1", "'fast'", "a number, 0.01 to 1000 m/s"},
+    {"TuningMisspelt", "courier.toml", "[jump]\nheigth = 1\n", "courier.toml:2:1", "jump.heigth",
+     "nearest: jump.height"},
+    {"TuningWrongType", "courier.toml", "[run]\ntop_speed = \"fast\"\n", "courier.toml:2:1", "'fast'",
+     "a number, 0.01 to 1000 m/s"},
     {"TuningGroupIsANumber", "courier.toml", "run = 4\n", "courier.toml:1:1", "run", "a table"},
-    {"TuningNegative", "courier.toml", "[jump]\ntime_to_apex = -0.4\n", "courier.toml:2:1", "jump.time_to_apex", "0.02 to 20 s"},
+    {"TuningNegative", "courier.toml", "[jump]\ntime_to_apex = -0.4\n", "courier.toml:2:1", "jump.time_to_apex",
+     "0.02 to 20 s"},
     {"TuningInfinite", "courier.toml", "[run]\ntop_speed = inf\n", "courier.toml:2:1", "inf", "0.01 to 1000"},
-    {"TuningDoesNotFit", "courier.toml", "[body]\nradius = 0.5\nheight = 0.8\n", "courier.toml:3:1", "body.height", "at least twice body.radius"},
-    {"TuningStepTooHigh", "courier.toml", "[ground]\nstep_height = 1.6\n", "courier.toml:2:1", "ground.step_height", "at most"},
+    {"TuningDoesNotFit", "courier.toml", "[body]\nradius = 0.5\nheight = 0.8\n", "courier.toml:3:1", "body.height",
+     "at least twice body.radius"},
+    {"TuningStepTooHigh", "courier.toml", "[ground]\nstep_height = 1.6\n", "courier.toml:2:1", "ground.step_height",
+     "at most"},
     {"TuningKind", "courier.toml", "kind = \"boat\"\n", "courier.toml:1:1", "'boat'", "walker"},
     // Levels
-    {"LevelWithoutBodies", "floor.level.toml", "gravity = [0, -9, 0]\n", "floor.level.toml:1:1", "body", "one [[body]] at least"},
-    {"BodyWithoutShape", "floor.level.toml", "[[body]]\nname = \"floor\"\n", "floor.level.toml:1:1", "body[0].shape", "box, sphere"},
-    {"BodyShapeUnknown", "floor.level.toml", "[[body]]\nshape = \"bxo\"\n", "floor.level.toml:2:1", "'bxo'", "nearest: box"},
-    {"BodySizeNegative", "floor.level.toml", "[[body]]\nshape = \"box\"\nsize = [1, -2, 1]\n", "floor.level.toml:3:1", "-2", "m"},
-    {"BodyRadiusZero", "floor.level.toml", "[[body]]\nshape = \"sphere\"\nradius = 0\n", "floor.level.toml:3:1", "found 0", "m"},
+    {"LevelWithoutBodies", "floor.level.toml", "gravity = [0, -9, 0]\n", "floor.level.toml:1:1", "body",
+     "one [[body]] at least"},
+    {"BodyWithoutShape", "floor.level.toml", "[[body]]\nname = \"floor\"\n", "floor.level.toml:1:1", "body[0].shape",
+     "box, sphere"},
+    {"BodyShapeUnknown", "floor.level.toml", "[[body]]\nshape = \"bxo\"\n", "floor.level.toml:2:1", "'bxo'",
+     "nearest: box"},
+    {"BodySizeNegative", "floor.level.toml", "[[body]]\nshape = \"box\"\nsize = [1, -2, 1]\n", "floor.level.toml:3:1",
+     "-2", "m"},
+    {"BodyRadiusZero", "floor.level.toml", "[[body]]\nshape = \"sphere\"\nradius = 0\n", "floor.level.toml:3:1",
+     "found 0", "m"},
     {"BodyNameTwice", "floor.level.toml", BODY BODY, "floor.level.toml:6:1", "'floor' a second time", "each name once"},
-    {"BodySurfaceUnknown", "floor.level.toml", "[[surface]]\nname = \"planks\"\n" BODY "surface = \"plank\"\n", "floor.level.toml:7:1", "'plank'", "nearest: planks"},
-    {"SurfaceNameTwice", "floor.level.toml", "[[surface]]\nname = \"a\"\n[[surface]]\nname = \"a\"\n" BODY, "floor.level.toml:4:1", "'a' a second time", "each name once"},
-    {"SurfaceFrictionNegative", "floor.level.toml", "[[surface]]\nname = \"a\"\nfriction = -1\n" BODY, "floor.level.toml:3:1", "-1", "0 to 100"},
-    {"StaticBodyMoves", "floor.level.toml", BODY "velocity = [1, 0, 0]\n", "floor.level.toml:5:1", "velocity", "kinematic"},
+    {"BodySurfaceUnknown", "floor.level.toml", "[[surface]]\nname = \"planks\"\n" BODY "surface = \"plank\"\n",
+     "floor.level.toml:7:1", "'plank'", "nearest: planks"},
+    {"SurfaceNameTwice", "floor.level.toml", "[[surface]]\nname = \"a\"\n[[surface]]\nname = \"a\"\n" BODY,
+     "floor.level.toml:4:1", "'a' a second time", "each name once"},
+    {"SurfaceFrictionNegative", "floor.level.toml", "[[surface]]\nname = \"a\"\nfriction = -1\n" BODY,
+     "floor.level.toml:3:1", "-1", "0 to 100"},
+    {"StaticBodyMoves", "floor.level.toml", BODY "velocity = [1, 0, 0]\n", "floor.level.toml:5:1", "velocity",
+     "kinematic"},
     {"MeshNoFile", "floor.level.toml", MESH "\"no.glb\"\n", "floor.level.toml:3:1", "no such file", ".glb"},
     {"MeshOtherFormat", "floor.level.toml", MESH "\"trial.toml\"\n", "floor.level.toml:3:1", "'.toml'", ".obj"},
     {"MeshTruncated", "floor.level.toml", MESH "\"cut.glb\"\n", "floor.level.toml:3:1", "cut.glb", "glTF"},
     {"MeshGarbage", "floor.level.toml", MESH "\"garbage.glb\"\n", "floor.level.toml:3:1", "garbage.glb", "glTF"},
     {"MeshIndexOutOfRange", "floor.level.toml", MESH "\"range.gltf\"\n", "floor.level.toml:3:1", "vertex 9", "0 to 2"},
-    {"MeshAccessorBeyondBuffer", "floor.level.toml", MESH "\"beyond.gltf\"\n", "floor.level.toml:3:1", "beyond", "inside the buffer"},
+    {"MeshAccessorBeyondBuffer", "floor.level.toml", MESH "\"beyond.gltf\"\n", "floor.level.toml:3:1", "beyond",
+     "inside the buffer"},
     {"MeshNodeCycle", "floor.level.toml", MESH "\"cycle.gltf\"\n", "floor.level.toml:3:1", "node 0", "a tree of nodes"},
     {"MeshNodeIndex", "floor.level.toml", MESH "\"node.gltf\"\n", "floor.level.toml:3:1", "index 7", "0 to"},
     {"MeshNan", "floor.level.toml", MESH "\"nan.gltf\"\n", "floor.level.toml:3:1", "not finite", "finite"},
-    {"MeshBufferElsewhere", "floor.level.toml", MESH "\"elsewhere.gltf\"\n", "floor.level.toml:3:1", "elsewhere.gltf", ""},
+    {"MeshBufferElsewhere", "floor.level.toml", MESH "\"elsewhere.gltf\"\n", "floor.level.toml:3:1", "elsewhere.gltf",
+     ""},
     {"ObjIndexOutOfRange", "floor.level.toml", MESH "\"range.obj\"\n", "floor.level.toml:3:1", "range.obj", ""},
-    {"ObjEmpty", "floor.level.toml", MESH "\"empty.obj\"\n", "floor.level.toml:3:1", "no triangles", "one triangle or more"},
-    {"TilesUnknownCharacter", "floor.level.toml", "[[body]]\nshape = \"tiles\"\nfile = \"bad.map\"\n", "bad.map:2:3", "'?'", "#"},
-    {"HeightsRagged", "floor.level.toml", "[[body]]\nshape = \"heights\"\nfile = \"ragged.csv\"\ncell = 1\n", "ragged.csv:2:1", "2 numbers", "3, as in the rows above"},
-    {"HeightsText", "floor.level.toml", "[[body]]\nshape = \"heights\"\nfile = \"text.csv\"\ncell = 1\n", "text.csv:2:3", "'high", "a number"},
+    {"ObjEmpty", "floor.level.toml", MESH "\"empty.obj\"\n", "floor.level.toml:3:1", "no triangles",
+     "one triangle or more"},
+    {"TilesUnknownCharacter", "floor.level.toml", "[[body]]\nshape = \"tiles\"\nfile = \"bad.map\"\n", "bad.map:2:3",
+     "'?'", "#"},
+    {"HeightsRagged", "floor.level.toml", "[[body]]\nshape = \"heights\"\nfile = \"ragged.csv\"\ncell = 1\n",
+     "ragged.csv:2:1", "2 numbers", "3, as in the rows above"},
+    {"HeightsText", "floor.level.toml", "[[body]]\nshape = \"heights\"\nfile = \"text.csv\"\ncell = 1\n",
+     "text.csv:2:3", "'high", "a number"},
     // Options
     {"NoCommand", "", "", "jugend", "subcommand", "--help", ""},
     {"UnknownOption", "", "", "jugend", "--sett", "nearest: --set", "run trial.toml --sett a=1"},
     {"SetWithoutValue", "", "", "--set jump.height", "no key=value", "key=value", "run trial.toml --set jump.height"},
     {"SetNotANumber", "", "", "--set jump.height=tall", "'tall'", "a number", "run trial.toml --set jump.height=tall"},
-    {"SetMisspelt", "", "", "--set jump.hieght=1", "jump.hieght", "nearest: jump.height", "run trial.toml --set jump.hieght=1"},
+    {"SetMisspelt", "", "", "--set jump.hieght=1", "jump.hieght", "nearest: jump.height",
+     "run trial.toml --set jump.hieght=1"},
     {"SetNan", "", "", "--set jump.height=nan", "nan", "0.01 to 1000 m", "run trial.toml --set jump.height=nan"},
     {"SetCutsACue", "", "", "--set duration_s=1", "duration_s", "2.5", "run trial.toml --set duration_s=1"},
     {"HzAbsurd", "", "", "hz", "1e+300", "1 to 10000", "run trial.toml --hz 1e300"},
@@ -118,13 +159,17 @@ const Bad table[] = {
 };
 
 /// A glTF of one triangle with its buffer inside; parts of it can be replaced.
-std::string gltf(const std::string& indices, const std::string& nodes = "[{\"mesh\":0}]", const std::string& roots = "[0]", const std::string& count = "3",
+std::string gltf(const std::string& indices, const std::string& nodes = "[{\"mesh\":0}]",
+                 const std::string& roots = "[0]", const std::string& count = "3",
                  const std::string& buffer = "AAAAAAAAAAAAAAAAAACAPwAAAAAAAAAAAAAAAAAAAAAAAIA/") {
   return "{\"asset\":{\"version\":\"2.0\"},\"scene\":0,\"scenes\":[{\"nodes\":" + roots + "}],\"nodes\":" + nodes +
          ",\"meshes\":[{\"primitives\":[{\"attributes\":{\"POSITION\":0},\"indices\":1}]}],"
-         "\"buffers\":[{\"byteLength\":36,\"uri\":\"data:application/octet-stream;base64," + buffer + "\"},{\"byteLength\":3,\"uri\":\"data:application/octet-stream;base64," + indices + "\"}],"
+         "\"buffers\":[{\"byteLength\":36,\"uri\":\"data:application/octet-stream;base64," +
+         buffer + "\"},{\"byteLength\":3,\"uri\":\"data:application/octet-stream;base64," + indices +
+         "\"}],"
          "\"bufferViews\":[{\"buffer\":0,\"byteLength\":36},{\"buffer\":1,\"byteLength\":3}],"
-         "\"accessors\":[{\"bufferView\":0,\"componentType\":5126,\"count\":" + count + ",\"type\":\"VEC3\"},{\"bufferView\":1,\"componentType\":5121,\"count\":3,\"type\":\"SCALAR\"}]}";
+         "\"accessors\":[{\"bufferView\":0,\"componentType\":5126,\"count\":" +
+         count + ",\"type\":\"VEC3\"},{\"bufferView\":1,\"componentType\":5121,\"count\":3,\"type\":\"SCALAR\"}]}";
 }
 
 void write_spoilt_files(const Folder& folder) {
@@ -135,9 +180,11 @@ void write_spoilt_files(const Folder& folder) {
   folder.write("beyond.gltf", gltf("AAEC", "[{\"mesh\":0}]", "[0]", "4000000000"));
   folder.write("cycle.gltf", gltf("AAEC", "[{\"mesh\":0,\"children\":[1]},{\"children\":[0]}]"));
   folder.write("node.gltf", gltf("AAEC", "[{\"mesh\":0,\"children\":[7]}]"));
-  folder.write("nan.gltf", gltf("AAEC", "[{\"mesh\":0}]", "[0]", "3", "AADAfwAAAAAAAAAAAACAPwAAAAAAAAAAAAAAAAAAAAAAAIA/"));
+  folder.write("nan.gltf",
+               gltf("AAEC", "[{\"mesh\":0}]", "[0]", "3", "AADAfwAAAAAAAAAAAACAPwAAAAAAAAAAAAAAAAAAAAAAAIA/"));
   std::string elsewhere = gltf("AAEC");
-  elsewhere.replace(elsewhere.find("data:application"), elsewhere.find("\"},{\"byteLength\":3") - elsewhere.find("data:application"), "../trial.toml");
+  elsewhere.replace(elsewhere.find("data:application"),
+                    elsewhere.find("\"},{\"byteLength\":3") - elsewhere.find("data:application"), "../trial.toml");
   folder.write("elsewhere.gltf", elsewhere);
   folder.write("range.obj", "v 0 0 0\nv 1 0 0\nv 0 0 1\nf 1 2 12\n");
   folder.write("empty.obj", "v 0 0 0\n");
@@ -156,7 +203,8 @@ std::vector<std::string> listing(const Folder& folder) {
 
 class BadInput : public ::testing::TestWithParam<Bad> {};
 void PrintTo(const Bad& bad, std::ostream* out) { *out << bad.name; }
-INSTANTIATE_TEST_SUITE_P(Table, BadInput, ::testing::ValuesIn(table), [](const auto& tested) { return std::string(tested.param.name); });
+INSTANTIATE_TEST_SUITE_P(Table, BadInput, ::testing::ValuesIn(table),
+                         [](const auto& tested) { return std::string(tested.param.name); });
 
 TEST_P(BadInput, IsRefusedInOneLineAndLeavesNothing) {
   const Bad& bad = GetParam();
@@ -169,7 +217,8 @@ TEST_P(BadInput, IsRefusedInOneLineAndLeavesNothing) {
   EXPECT_EQ(answer.code, 2) << answer.out << answer.err;
   const bool of_options = std::string(bad.where) == "jugend";
   EXPECT_EQ(std::count(answer.err.begin(), answer.err.end(), '\n'), of_options ? 2 : 1) << answer.err;
-  for (const char* part : {bad.where, bad.about, bad.hint}) EXPECT_NE(answer.err.find(part), std::string::npos) << part << " is not in: " << answer.err;
+  for (const char* part : {bad.where, bad.about, bad.hint})
+    EXPECT_NE(answer.err.find(part), std::string::npos) << part << " is not in: " << answer.err;
   EXPECT_EQ(answer.out, "");
   EXPECT_EQ(listing(folder), before);
 }

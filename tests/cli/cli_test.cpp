@@ -20,7 +20,9 @@ TEST(Cli, RunMeasuresWhatWasAskedForAtEveryRate) {
     const Answer answer = jugend(folder, "run trial.toml --json --hz " + std::to_string(hz));
     ASSERT_EQ(answer.code, 0) << answer.err;
     const Json gauges = Json::parse(answer.out)["runs"][0]["gauges"]["courier"];
-    const auto near = [&](const char* key, double expected) { EXPECT_NEAR(gauges.at(key).get<double>(), expected, 5e-3 * expected) << key << " at " << hz; };
+    const auto near = [&](const char* key, double expected) {
+      EXPECT_NEAR(gauges.at(key).get<double>(), expected, 5e-3 * expected) << key << " at " << hz;
+    };
     near("jump_1.apex_height_m", 1.25);
     near("jump_1.apex_time_s", 0.38);
     near("jump_1.air_time_s", 0.38 + 0.38 / std::sqrt(1.5));
@@ -117,7 +119,8 @@ TEST(Cli, SizeIsTheClosedForm) {
   EXPECT_NEAR(rise["height_m"].get<double>(), 2, 1e-12);
   const Json stop = Json::parse(jugend(folder, "size stop --speed 6 --deceleration 9 --json").out);
   EXPECT_NEAR(stop["distance_m"].get<double>(), 2, 1e-12);
-  const Json reach = Json::parse(jugend(folder, "size reach --height 2 --time 0.5 --fall-multiplier 1 --speed 5 --distance 2.5 --json").out);
+  const Json reach = Json::parse(
+      jugend(folder, "size reach --height 2 --time 0.5 --fall-multiplier 1 --speed 5 --distance 2.5 --json").out);
   EXPECT_NEAR(reach["gap_m"].get<double>(), 5, 1e-12);
   EXPECT_NEAR(reach["ledge_m"].get<double>(), 2, 1e-12) << "the apex";
 }
@@ -134,7 +137,8 @@ TEST(Cli, DemoRunsTheHarbour) {
 
 TEST(Cli, HelpAndVersionAreNoErrors) {
   Folder folder;
-  for (const char* arguments : {"--help", "--version", "run --help", "size reach --help"}) EXPECT_EQ(jugend(folder, arguments).code, 0) << arguments;
+  for (const char* arguments : {"--help", "--version", "run --help", "size reach --help"})
+    EXPECT_EQ(jugend(folder, arguments).code, 0) << arguments;
 }
 
 }  // namespace

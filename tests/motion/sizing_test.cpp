@@ -1,10 +1,9 @@
 // Closed forms of sizing against the walker that runs them.
-#include <jugend/motion/sizing.hpp>
-
 #include <gtest/gtest.h>
 
 #include <cmath>
 #include <jugend/base/error.hpp>
+#include <jugend/motion/sizing.hpp>
 
 #include "../support/scene.hpp"
 

@@ -1,10 +1,9 @@
 // What a walker must never do wrong: stand, press, step, slide, bump, at any rate and place.
-#include <jugend/motion/walker.hpp>
-
 #include <gtest/gtest.h>
 
 #include <cmath>
 #include <jugend/base/error.hpp>
+#include <jugend/motion/walker.hpp>
 #include <random>
 #include <type_traits>
 
@@ -19,7 +18,8 @@ static_assert(std::is_trivially_copyable_v<WalkerEvents>);
 constexpr double degrees = radians_per_degree;
 
 class WalkerAtRate : public ::testing::TestWithParam<double> {};
-INSTANTIATE_TEST_SUITE_P(Rates, WalkerAtRate, ::testing::ValuesIn(rates), [](const auto& tested) { return std::to_string(static_cast<int>(tested.param)) + "Hz"; });
+INSTANTIATE_TEST_SUITE_P(Rates, WalkerAtRate, ::testing::ValuesIn(rates),
+                         [](const auto& tested) { return std::to_string(static_cast<int>(tested.param)) + "Hz"; });
 
 Scene on_a_floor() {
   Scene scene;
@@ -297,7 +297,8 @@ TEST_P(WalkerAtRate, RunsOverTilesAsOverOneFloor) {
 
 TEST_P(WalkerAtRate, RunsOverAHeightFieldAsOverAPlane) {
   Scene scene;
-  scene.stage.world.add({.shape = std::make_shared<HeightField>(300, 20, 0.5, std::vector<double>(6000, 0.25)), .pose = {{-2, 0, -5}, {}}});
+  scene.stage.world.add({.shape = std::make_shared<HeightField>(300, 20, 0.5, std::vector<double>(6000, 0.25)),
+                         .pose = {{-2, 0, -5}, {}}});
   scene.walker({0, 0.3, 0});
   expect_level_run(scene, GetParam(), 100);
 }
@@ -391,7 +392,8 @@ TEST_P(WalkerAtRate, CannotStandUpInAVButCanJumpOut) {
 
 TEST_P(WalkerAtRate, IsCarriedByGroundThatMovesAndTurns) {
   Scene scene;
-  const BodyId raft = scene.stage.world.add({.shape = Box{{6, 0.5, 6}}, .pose = {{0, -0.5, 0}, {}}, .kind = BodyKind::kinematic});
+  const BodyId raft =
+      scene.stage.world.add({.shape = Box{{6, 0.5, 6}}, .pose = {{0, -0.5, 0}, {}}, .kind = BodyKind::kinematic});
   scene.walker({2, 0, 1});
   scene.run(0.2, GetParam());
   scene.stage.world.set_motion(raft, {1.5, 0.4, -0.7}, {0, 0.3, 0});
@@ -425,7 +427,8 @@ TEST(Walker, RandomInputInARandomTownStaysFiniteAndOutOfSolids) {
   for (int i = 0; i < 60; ++i) {
     const Vec3 at{uniform(-11, 11), uniform(-0.2, 2), uniform(-11, 11)};
     const Vec3 half{uniform(0.1, 1.5), uniform(0.05, 0.8), uniform(0.1, 1.5)};
-    scene.stage.world.add({.shape = Box{half}, .pose = {at, rotation({uniform(-0.6, 0.6), uniform(-3, 3), uniform(-0.6, 0.6)})}});
+    scene.stage.world.add(
+        {.shape = Box{half}, .pose = {at, rotation({uniform(-0.6, 0.6), uniform(-3, 3), uniform(-0.6, 0.6)})}});
   }
   scene.walker({0, 6, 0});
   for (int tick = 0; tick < 40000; ++tick) {

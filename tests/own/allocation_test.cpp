@@ -14,13 +14,16 @@ std::atomic<long> allocations{0};
 void* counted(std::size_t size, std::size_t alignment) {
   ++allocations;
   void* memory = nullptr;
-  if (posix_memalign(&memory, alignment < sizeof(void*) ? sizeof(void*) : alignment, size == 0 ? 1 : size) != 0) throw std::bad_alloc();
+  if (posix_memalign(&memory, alignment < sizeof(void*) ? sizeof(void*) : alignment, size == 0 ? 1 : size) != 0)
+    throw std::bad_alloc();
   return memory;
 }
 }  // namespace
 
 void* operator new(std::size_t size) { return counted(size, 16); }
-void* operator new(std::size_t size, std::align_val_t alignment) { return counted(size, static_cast<std::size_t>(alignment)); }
+void* operator new(std::size_t size, std::align_val_t alignment) {
+  return counted(size, static_cast<std::size_t>(alignment));
+}
 void operator delete(void* memory) noexcept { std::free(memory); }
 void operator delete(void* memory, std::size_t) noexcept { std::free(memory); }
 void operator delete(void* memory, std::align_val_t) noexcept { std::free(memory); }
@@ -33,16 +36,21 @@ TEST(Allocation, NoneInAHundredThousandTicks) {
   Stage stage;
   stage.world.add({.shape = std::make_shared<Mesh>(bumpy_mesh(60, 1.0, 0.6))});
   stage.world.add({.shape = std::make_shared<TileGrid>("...#....\n########\n", 2.0, 6.0), .pose = {{10, 1, 30}, {}}});
-  stage.world.add({.shape = std::make_shared<HeightField>(20, 20, 1.0, std::vector<double>(400, 1.2)), .pose = {{30, 0, 5}, {}}});
-  const BodyId raft = stage.world.add({.shape = Box{{3, 0.2, 3}}, .pose = {{20, 1, 20}, {}}, .kind = BodyKind::kinematic});
+  stage.world.add(
+      {.shape = std::make_shared<HeightField>(20, 20, 1.0, std::vector<double>(400, 1.2)), .pose = {{30, 0, 5}, {}}});
+  const BodyId raft =
+      stage.world.add({.shape = Box{{3, 0.2, 3}}, .pose = {{20, 1, 20}, {}}, .kind = BodyKind::kinematic});
   Random random(9);
-  for (int i = 0; i < 40; ++i) stage.world.add({.shape = Box{{0.5, random.uniform(0.1, 1.0), 0.5}}, .pose = {{random.uniform(2, 58), 0.5, random.uniform(2, 58)}, {}}});
+  for (int i = 0; i < 40; ++i)
+    stage.world.add({.shape = Box{{0.5, random.uniform(0.1, 1.0), 0.5}},
+                     .pose = {{random.uniform(2, 58), 0.5, random.uniform(2, 58)}, {}}});
   for (int i = 0; i < 4; ++i) stage.add("walker" + std::to_string(i), Walker({}, {10.0 + 9 * i, 3, 12.0 + 8 * i}));
 
   const auto drive = [&](int tick) {
     for (std::size_t i = 0; i < stage.actors(); ++i) {
       Actor& actor = stage.actor(i);
-      if ((tick + 11 * static_cast<int>(i)) % 45 == 0) actor.intent.move = {random.uniform(-1, 1), 0, random.uniform(-1, 1)};
+      if ((tick + 11 * static_cast<int>(i)) % 45 == 0)
+        actor.intent.move = {random.uniform(-1, 1), 0, random.uniform(-1, 1)};
       actor.jump.set((tick / 20 + static_cast<int>(i)) % 3 == 0);
     }
     if (tick % 400 == 0) stage.world.set_motion(raft, {tick % 800 ? 1.0 : -1.0, 0, 0.3}, {0, 0.2, 0});

@@ -47,7 +47,8 @@ TEST(Layers, TheCommandLineComputesNothing) {
   for (const auto& entry : fs::directory_iterator(JUGEND_SOURCE "/apps/jugend")) {
     std::ifstream in(entry.path());
     for (std::string line; std::getline(in, line);) {
-      EXPECT_EQ(line.find("#include <jugend/world/"), std::string::npos) << entry.path() << ": bodies are the library's";
+      EXPECT_EQ(line.find("#include <jugend/world/"), std::string::npos)
+          << entry.path() << ": bodies are the library's";
       EXPECT_EQ(line.find("#include <jugend/stage/"), std::string::npos) << entry.path() << ": ticks are the library's";
     }
   }

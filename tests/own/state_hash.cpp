@@ -14,8 +14,10 @@ std::uint64_t town(std::uint32_t seed, double hz) {
   Random random(seed);
   Scene scene;
   scene.box({-20, -1, -20}, {20, 0, 20});
-  scene.stage.world.add({.shape = std::make_shared<Mesh>(bumpy_mesh(40, 1.0, 0.9, seed)), .pose = {{-20, -0.4, -20}, rotation({0.02, 0.01, -0.03})}});
-  const BodyId raft = scene.stage.world.add({.shape = Capsule{0.6, 2}, .pose = {{3, 0.2, 1}, rotation({0, 0, 1.57})}, .kind = BodyKind::kinematic});
+  scene.stage.world.add({.shape = std::make_shared<Mesh>(bumpy_mesh(40, 1.0, 0.9, seed)),
+                         .pose = {{-20, -0.4, -20}, rotation({0.02, 0.01, -0.03})}});
+  const BodyId raft = scene.stage.world.add(
+      {.shape = Capsule{0.6, 2}, .pose = {{3, 0.2, 1}, rotation({0, 0, 1.57})}, .kind = BodyKind::kinematic});
   for (int i = 0; i < 50; ++i) {
     const Pose pose = random.pose(15);
     const Vec3 half{random.uniform(0.2, 2), random.uniform(0.2, 0.8), random.uniform(0.2, 2)};

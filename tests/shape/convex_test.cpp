@@ -1,10 +1,9 @@
 // Distances, depths and touches of convex bodies, against closed forms and against their own certificates.
-#include <jugend/shape/convex.hpp>
-
 #include <gtest/gtest.h>
 
 #include <algorithm>
 #include <cmath>
+#include <jugend/shape/convex.hpp>
 
 #include "../support/random.hpp"
 

@@ -1,10 +1,9 @@
 // Rays, sweeps, overlaps and closest points on every kind of shape, against brute force and closed forms.
-#include <jugend/shape/shape.hpp>
-
 #include <gtest/gtest.h>
 
 #include <cmath>
 #include <jugend/base/error.hpp>
+#include <jugend/shape/shape.hpp>
 
 #include "../support/random.hpp"
 
@@ -33,7 +32,9 @@ MeshData soup(std::uint32_t triangles, bool single) {
     const Vec3 at = random.point(8);
     for (int k = 0; k < 3; ++k) {
       Vec3 v = at + random.point(0.8);
-      if (single) v = {static_cast<double>(static_cast<float>(v.x)), static_cast<double>(static_cast<float>(v.y)), static_cast<double>(static_cast<float>(v.z))};
+      if (single)
+        v = {static_cast<double>(static_cast<float>(v.x)), static_cast<double>(static_cast<float>(v.y)),
+             static_cast<double>(static_cast<float>(v.z))};
       data.vertices.push_back(v);
     }
     data.triangles.push_back({3 * i, 3 * i + 1, 3 * i + 2});
@@ -139,7 +140,7 @@ TEST(Shape, SweepsStopWhereTheDistanceIsZero) {
   Random random(23);
   for (const auto& [shape, pose] : all_shapes()) {
     int touched = 0;
-    for (int i = 0; i < 600; ++i) {
+    for (int i = 0; i < 1000; ++i) {
       const PlacedConvex mover = random.convex(4);
       std::array<PartSeparation, 1> one;
       if (overlaps(mover.view(), 1e-3, shape, pose, one) > 0) continue;
@@ -168,7 +169,8 @@ TEST(Shape, OverlapsAreThePartsThatAreNoFartherThanTheMargin) {
   const Shape mesh = std::make_shared<Mesh>(data);
   const auto triangles = triangles_of(data);
   for (int i = 0; i < 300; ++i) {
-    const PlacedConvex body(Capsule{random.uniform(0.1, 0.5), random.uniform(0, 0.5)}, Pose{Vec3{2, 0.5, 2} + random.point(2), {}});
+    const PlacedConvex body(Capsule{random.uniform(0.1, 0.5), random.uniform(0, 0.5)},
+                            Pose{Vec3{2, 0.5, 2} + random.point(2), {}});
     std::size_t expected = 0;
     for (const auto& t : triangles) expected += separation(body.view(), {t, 0, Core::triangle}).distance <= 0.05;
     std::array<PartSeparation, 8> out;
@@ -183,7 +185,9 @@ TEST(Shape, ClosestPointsByClosedForm) {
   EXPECT_NEAR(on_box->separation.distance, 2, 1e-12);
   EXPECT_NEAR(norm(on_box->separation.point - Vec3{1, 0.5, 0}), 0, 1e-12);
   EXPECT_FALSE(closest(point.view(), 1.9, Box{{1, 1, 1}}, Pose{}));
-  const auto on_field = closest(point.view(), 10, std::make_shared<HeightField>(11, 11, 1.0, std::vector<double>(121, 0.25)), Pose{{-5, 0, -5}, {}});
+  const auto on_field =
+      closest(point.view(), 10, std::make_shared<HeightField>(11, 11, 1.0, std::vector<double>(121, 0.25)),
+              Pose{{-5, 0, -5}, {}});
   ASSERT_TRUE(on_field);
   EXPECT_NEAR(on_field->separation.distance, 0.25, 1e-12);
 }
@@ -212,7 +216,8 @@ TEST(HeightField, RaysHitWhatItsTrianglesHit) {
     Ray ray{from, random.direction(), random.uniform(0.5, 30)};
     if (i % 3 == 0) ray.direction = {0, -1, 0};
     double nearest = 1e300;
-    for (std::uint32_t part = 0; part < 23 * 16 * 2; ++part) nearest = std::min(nearest, ray_triangle(ray, field.triangle(part)));
+    for (std::uint32_t part = 0; part < 23 * 16 * 2; ++part)
+      nearest = std::min(nearest, ray_triangle(ray, field.triangle(part)));
     const auto hit = field.cast(ray);
     if (nearest < 1e300) {
       ASSERT_TRUE(hit) << i;
@@ -223,7 +228,8 @@ TEST(HeightField, RaysHitWhatItsTrianglesHit) {
       // Only within rounding of a border.
       ASSERT_LT(norm(cross(ray.direction, hit->normal)), 1.0 + 1e-9);
       const Vec3 p = ray.origin + ray.direction * hit->distance;
-      const bool at_border = p.x < 1e-6 || p.z < 1e-6 || p.x > 23 * 0.75 - 1e-6 || p.z > 16 * 0.75 - 1e-6 || hit->distance > ray.length - 1e-6;
+      const bool at_border = p.x < 1e-6 || p.z < 1e-6 || p.x > 23 * 0.75 - 1e-6 || p.z > 16 * 0.75 - 1e-6 ||
+                             hit->distance > ray.length - 1e-6;
       ASSERT_TRUE(at_border) << i;
     }
   }
@@ -235,7 +241,8 @@ TEST(HeightField, RaysHitWhatItsTrianglesHit) {
 
 TEST(TileGrid, MergesRunsAndRamps) {
   const TileGrid grid("....\\...\n/##..\\..\n########\n########\n", 0.5, 2);
-  EXPECT_EQ(grid.part_count(), 5u) << "a ramp of two, a slope, a step down to the bottom, and the floor on both sides of it";
+  EXPECT_EQ(grid.part_count(), 5u)
+      << "a ramp of two, a slope, a step down to the bottom, and the floor on both sides of it";
   EXPECT_NEAR(grid.bounds().high.x, 4, 1e-12);
   const auto down = grid.cast({{1.0, 3, 0}, {0, -1, 0}, 5});
   ASSERT_TRUE(down);

@@ -1,10 +1,9 @@
 // Frame time in, whole ticks out.
-#include <jugend/stage/clock.hpp>
-
 #include <gtest/gtest.h>
 
 #include <cmath>
 #include <jugend/base/error.hpp>
+#include <jugend/stage/clock.hpp>
 
 #include "../support/random.hpp"
 #include "../support/scene.hpp"

@@ -33,7 +33,9 @@ class Folder {
   Folder& operator=(const Folder&) = delete;
   const std::filesystem::path& path() const { return path_; }
   std::filesystem::path operator/(const std::string& name) const { return path_ / name; }
-  void write(const std::string& name, const std::string& text) const { std::ofstream(path_ / name, std::ios::binary) << text; }
+  void write(const std::string& name, const std::string& text) const {
+    std::ofstream(path_ / name, std::ios::binary) << text;
+  }
 
  private:
   std::filesystem::path path_;
@@ -47,8 +49,8 @@ struct Answer {
 /// `jugend` with these arguments, in `folder`.
 inline Answer jugend(const Folder& folder, const std::string& arguments) {
   const auto out = folder / ".out", err = folder / ".err";
-  const std::string command = "cd '" + folder.path().string() + "' && '" JUGEND_PROGRAM "' " + arguments + " > '" + out.string() +
-                              "' 2> '" + err.string() + "' < /dev/null";
+  const std::string command = "cd '" + folder.path().string() + "' && '" JUGEND_PROGRAM "' " + arguments + " > '" +
+                              out.string() + "' 2> '" + err.string() + "' < /dev/null";
   const int status = std::system(command.c_str());
   Answer answer{WIFEXITED(status) ? WEXITSTATUS(status) : -1, slurp(out), slurp(err)};
   std::filesystem::remove(out);
@@ -58,11 +60,14 @@ inline Answer jugend(const Folder& folder, const std::string& arguments) {
 
 /// A small trial on a floor: floor.level.toml, courier.toml and trial.toml.
 inline void write_trial(const Folder& folder) {
-  folder.write("floor.level.toml", "[[body]]\nname = \"floor\"\nshape = \"box\"\nsize = [100, 1, 8]\nposition = [40, -0.5, 0]\n");
+  folder.write("floor.level.toml",
+               "[[body]]\nname = \"floor\"\nshape = \"box\"\nsize = [100, 1, 8]\nposition = [40, -0.5, 0]\n");
   folder.write("courier.toml", "[jump]\nheight = 1.25\n");
   folder.write("trial.toml",
-               "level = \"floor.level.toml\"\nduration_s = 3\n\n[[actor]]\nname = \"courier\"\ntuning = \"courier.toml\"\nstart = [0, 0, 0]\n\n"
-               "[[cue]]\nat_s = 0.5\nrun = [1, 0]\n\n[[cue]]\nat_s = 1\npress = \"jump\"\n\n[[cue]]\nat_s = 2.5\nrun = [0, 0]\n");
+               "level = \"floor.level.toml\"\nduration_s = 3\n\n[[actor]]\nname = \"courier\"\ntuning = "
+               "\"courier.toml\"\nstart = [0, 0, 0]\n\n"
+               "[[cue]]\nat_s = 0.5\nrun = [1, 0]\n\n[[cue]]\nat_s = 1\npress = \"jump\"\n\n[[cue]]\nat_s = 2.5\nrun = "
+               "[0, 0]\n");
 }
 
 }  // namespace jugend::testing

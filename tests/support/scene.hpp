@@ -29,8 +29,7 @@ class Scene {
   /// A slab whose upper face passes through `at`, tilted about z so that it rises by `angle` towards x.
   BodyId slope(const Vec3& at, double angle, double half_length = 60) {
     const Quat turn = rotation({0, 0, angle});
-    return stage.world.add(
-        {.shape = Box{{half_length, 1, 20}}, .pose = {at - rotate(turn, {0, 1, 0}), turn}});
+    return stage.world.add({.shape = Box{{half_length, 1, 20}}, .pose = {at - rotate(turn, {0, 1, 0}), turn}});
   }
   void walker(const Vec3& feet, const WalkerTuning& tuning = {}) { stage.add("courier", Walker(tuning, feet)); }
 

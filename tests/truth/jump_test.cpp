@@ -9,7 +9,8 @@ namespace jugend::testing {
 namespace {
 
 class AtRate : public ::testing::TestWithParam<double> {};
-INSTANTIATE_TEST_SUITE_P(Rates, AtRate, ::testing::ValuesIn(rates), [](const auto& tested) { return std::to_string(static_cast<int>(tested.param)) + "Hz"; });
+INSTANTIATE_TEST_SUITE_P(Rates, AtRate, ::testing::ValuesIn(rates),
+                         [](const auto& tested) { return std::to_string(static_cast<int>(tested.param)) + "Hz"; });
 
 WalkerTuning jumper(double height, double time, double fall_multiplier = 1) {
   WalkerTuning t;

@@ -9,7 +9,8 @@ namespace jugend::testing {
 namespace {
 
 class RunAtRate : public ::testing::TestWithParam<double> {};
-INSTANTIATE_TEST_SUITE_P(Rates, RunAtRate, ::testing::ValuesIn(rates), [](const auto& tested) { return std::to_string(static_cast<int>(tested.param)) + "Hz"; });
+INSTANTIATE_TEST_SUITE_P(Rates, RunAtRate, ::testing::ValuesIn(rates),
+                         [](const auto& tested) { return std::to_string(static_cast<int>(tested.param)) + "Hz"; });
 
 Scene on_a_floor(const WalkerTuning& tuning = {}) {
   Scene scene;

@@ -1,10 +1,9 @@
 // Bodies that come, go and move, and queries over all of them.
-#include <jugend/world/world.hpp>
-
 #include <gtest/gtest.h>
 
 #include <cmath>
 #include <jugend/base/error.hpp>
+#include <jugend/world/world.hpp>
 
 #include "../support/random.hpp"
 
@@ -20,7 +19,12 @@ TEST(World, QueriesAgreeWithBruteForceWhileBodiesComeGoAndMove) {
       const Pose pose = random.pose(8);
       Shape shape = Sphere{random.uniform(0.1, 0.9)};
       if (round % 2) shape = Box{{random.uniform(0.1, 1), random.uniform(0.1, 1), random.uniform(0.1, 1)}};
-      alive.push_back(world.add({.shape = shape, .pose = pose, .kind = BodyKind::kinematic, .velocity = random.point(3), .spin = random.point(2), .layers = 1u << random.below(3)}));
+      alive.push_back(world.add({.shape = shape,
+                                 .pose = pose,
+                                 .kind = BodyKind::kinematic,
+                                 .velocity = random.point(3),
+                                 .spin = random.point(2),
+                                 .layers = 1u << random.below(3)}));
     }
     if (alive.size() > 120) {
       for (int k = 0; k < 4; ++k) {
@@ -33,7 +37,8 @@ TEST(World, QueriesAgreeWithBruteForceWhileBodiesComeGoAndMove) {
     world.step(1.0 / 60);
     ASSERT_EQ(world.size(), alive.size());
 
-    const Filter filter{.layers = 1u << random.below(3) | 1u, .ignored = alive[random.below(static_cast<std::uint32_t>(alive.size()))]};
+    const Filter filter{.layers = 1u << random.below(3) | 1u,
+                        .ignored = alive[random.below(static_cast<std::uint32_t>(alive.size()))]};
     const Ray ray{random.point(9), random.direction(), random.uniform(1, 20)};
     const PlacedConvex mover = random.convex(9);
     const Vec3 motion = random.direction() * random.uniform(0.1, 6);
@@ -42,7 +47,8 @@ TEST(World, QueriesAgreeWithBruteForceWhileBodiesComeGoAndMove) {
     world.for_each([&](BodyId id, const BodyPlan& plan) {
       if ((plan.layers & filter.layers) == 0 || id == filter.ignored) return;
       if (const auto hit = cast(ray, plan.shape, plan.pose)) nearest = std::min(nearest, hit->distance);
-      if (const auto hit = sweep(mover.view(), motion, plan.shape, plan.pose)) first = std::min(first, hit->touch.fraction);
+      if (const auto hit = sweep(mover.view(), motion, plan.shape, plan.pose))
+        first = std::min(first, hit->touch.fraction);
       near += overlaps(mover.view(), 0.3, plan.shape, plan.pose, {});
     });
     const auto hit = world.cast(ray, filter);

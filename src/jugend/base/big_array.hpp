@@ -3,7 +3,7 @@
 #pragma once
 
 #include <cstddef>
-#include <cstdlib>
+#include <cstdint>
 #include <new>
 #include <vector>
 
@@ -17,9 +17,7 @@ template <class T>
 struct LargePageAllocator {
   using value_type = T;
   static constexpr std::size_t page = std::size_t{2} << 20;
-  static constexpr std::size_t alignment(std::size_t bytes) {
-    return bytes >= page ? page : alignof(T) < 16 ? 16 : alignof(T);
-  }
+  static constexpr std::size_t least = page / 4;  ///< bytes from which an array gets pages of its own
 
   LargePageAllocator() = default;
   template <class U>
@@ -27,16 +25,40 @@ struct LargePageAllocator {
   bool operator==(const LargePageAllocator&) const = default;
 
   T* allocate(std::size_t n) {
-    const std::size_t bytes = n * sizeof(T), align = alignment(bytes);
-    void* memory = ::operator new ((bytes + align - 1) / align * align, std::align_val_t{align});
+    const std::size_t bytes = n * sizeof(T);
 #if defined(__linux__) && defined(MADV_HUGEPAGE)
-    if (align == page) madvise(memory, bytes, MADV_HUGEPAGE);  // a wish; nothing depends on its answer
+    if (bytes >= least) return static_cast<T*>(fresh_pages(rounded(bytes)));
 #endif
-    return static_cast<T*>(memory);
+    return static_cast<T*>(::operator new (bytes, std::align_val_t{alignof(T)}));
   }
   void deallocate(T* memory, std::size_t n) noexcept {
-    ::operator delete (memory, std::align_val_t{alignment(n * sizeof(T))});
+#if defined(__linux__) && defined(MADV_HUGEPAGE)
+    if (n * sizeof(T) >= least) {
+      munmap(memory, rounded(n * sizeof(T)));
+      return;
+    }
+#endif
+    ::operator delete (memory, std::align_val_t{alignof(T)});
   }
+
+ private:
+  static constexpr std::size_t rounded(std::size_t bytes) { return (bytes + page - 1) / page * page; }
+
+#if defined(__linux__) && defined(MADV_HUGEPAGE)
+  /// Straight from the system, since memory that was used before is in small pages already: one page
+  /// more than wanted, and what lies outside the whole pages given back.
+  static void* fresh_pages(std::size_t bytes) {
+    void* wide = mmap(nullptr, bytes + page, PROT_READ | PROT_WRITE, MAP_PRIVATE | MAP_ANONYMOUS, -1, 0);
+    if (wide == MAP_FAILED) throw std::bad_alloc();
+    const auto start = reinterpret_cast<std::uintptr_t>(wide);
+    const std::size_t before = (page - start % page) % page;
+    char* memory = static_cast<char*>(wide) + before;
+    if (before > 0) munmap(wide, before);
+    if (before < page) munmap(memory + bytes, page - before);
+    madvise(memory, bytes, MADV_HUGEPAGE);  // a wish; nothing depends on its answer
+    return memory;
+  }
+#endif
 };
 
 template <class T>

@@ -10,7 +10,7 @@ namespace jugend {
 double Tunable::scale() const { return unit == "deg" ? radians_per_degree : 1.0; }
 
 void Tunable::write(void* tuning, double value) const {
-  const double slack = 1e-12 * std::abs(value);            // degrees that went through radians come back a rounding off
+  const double slack = 1e-12 * std::abs(value);  // degrees that went through radians come back a rounding off
   if (!std::isfinite(value) || value < low - slack || value > high + slack) {
     throw InputError({{}, std::string(key), as_text(value), fmt::format("{} to {} {}", low, high, unit), {}});
   }

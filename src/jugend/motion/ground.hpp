@@ -14,11 +14,11 @@ struct GroundTuning {
 
 /// What was found below a foot.
 struct Ground {
-  bool found = false;     ///< anything within reach
-  bool walkable = false;  ///< and it holds: not too steep, enough of the foot on it
-  double distance = 0;    ///< m from the feet down to where they would rest; negative: above the feet
-  Vec3 point;             ///< where the foot touches
-  Vec3 normal{0, 1, 0};   ///< of the face stood on
+  bool found = false;          ///< anything within reach
+  bool walkable = false;       ///< and it holds: not too steep, enough of the foot on it
+  double distance = 0;         ///< m from the feet down to where they would rest; negative: above the feet
+  Vec3 point;                  ///< where the foot touches
+  Vec3 normal{0, 1, 0};        ///< of the face stood on
   Vec3 touch_normal{0, 1, 0};  ///< from the touch towards the foot's middle; at an edge not any face's
   BodyId body;
   Vec3 velocity;    ///< m/s, of the ground at `point`

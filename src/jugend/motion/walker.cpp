@@ -109,7 +109,8 @@ struct Walker::Tick {
   }
 
   Ground sense(const Vec3& feet, double lift, double reach) const {
-    return sense_ground({feet, state.up, tuning.body.radius, 2 * skin}, lift, reach, tuning.ground, surroundings, filter);
+    return sense_ground({feet, state.up, tuning.body.radius, 2 * skin}, lift, reach, tuning.ground, surroundings,
+                        filter);
   }
 
   /// Something that moved may have come to overlap the body: step out of it.

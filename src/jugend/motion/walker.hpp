@@ -55,7 +55,7 @@ struct WalkerState {
   Vec3 velocity;         ///< m/s in the world
   Vec3 facing{1, 0, 0};  ///< unit, level
   Vec3 up{0, 1, 0};      ///< unit, against gravity
-  bool placed = true;         ///< put here, and has not looked for ground yet
+  bool placed = true;    ///< put here, and has not looked for ground yet
   bool on_ground = false;
   bool wedged = false;  ///< held between slopes that are each too steep: may jump, cannot fall
   WalkerMode mode = WalkerMode::falling;

@@ -6,7 +6,7 @@
 namespace jugend {
 
 HeightField::HeightField(std::size_t columns, std::size_t rows, double cell, std::vector<double> heights)
-    : columns_(columns), rows_(rows), cell_(cell), heights_(heights.begin(), heights.end()) {
+    : columns_(columns), rows_(rows), cell_(cell), per_cell_(1 / cell), heights_(heights.begin(), heights.end()) {
   const auto refuse = [](std::string key, std::string found, std::string allowed) {
     throw InputError({{}, std::move(key), std::move(found), std::move(allowed), {}});
   };
@@ -30,30 +30,27 @@ std::array<Vec3, 3> HeightField::triangle(std::uint32_t part) const {
   return {corner(c + 1, r + 1), corner(c + 1, r), corner(c, r + 1)};
 }
 
-std::optional<RayHit> HeightField::cast_on_cell(const Ray& ray, std::size_t column, std::size_t row) const {
-  const double h00 = height(column, row), h10 = height(column + 1, row);
-  const double h01 = height(column, row + 1), h11 = height(column + 1, row + 1);
-  const double x0 = static_cast<double>(column) * cell_, z0 = static_cast<double>(row) * cell_;
-  std::optional<RayHit> best;
+HeightField::CellHit HeightField::cast_on_cell(const Ray& ray, std::size_t column, std::size_t row) const {
+  const double* low_row = &heights_[row * columns_ + column];
+  const double* high_row = low_row + columns_;
+  const double h00 = low_row[0], h10 = low_row[1], h01 = high_row[0], h11 = high_row[1];
+  // In cells, from the cell's corner: the ray is at u0 + du t, v0 + dv t.
+  const double u0 = ray.origin.x * per_cell_ - static_cast<double>(column), du = ray.direction.x * per_cell_;
+  const double v0 = ray.origin.z * per_cell_ - static_cast<double>(row), dv = ray.direction.z * per_cell_;
+  CellHit best;
   for (int half = 0; half < 2; ++half) {
-    // On each half the height is linear: y = base + slope_x (x - x0) + slope_z (z - z0).
-    const double slope_x = (half == 0 ? h10 - h00 : h11 - h01) / cell_;
-    const double slope_z = (half == 0 ? h01 - h00 : h11 - h10) / cell_;
+    // On each half the height is linear: y = base + a u + b v.
+    const double a = half == 0 ? h10 - h00 : h11 - h01;
+    const double b = half == 0 ? h01 - h00 : h11 - h10;
     const double base = half == 0 ? h00 : h10 + h01 - h11;
-    const double rise = ray.direction.y - slope_x * ray.direction.x - slope_z * ray.direction.z;
-    if (rise == 0) continue;
-    const double above = ray.origin.y - base - slope_x * (ray.origin.x - x0) - slope_z * (ray.origin.z - z0);
-    const double t = -above / rise;
-    if (!(t >= 0 && t <= ray.length) || (best && best->distance <= t)) continue;
+    const double rise = ray.direction.y - a * du - b * dv;
+    const double t = (base + a * u0 + b * v0 - ray.origin.y) / rise;
     // Both halves own the diagonal, and a cell its border: rounding may overlap them, never part them.
-    const double u = (ray.origin.x + ray.direction.x * t - x0) / cell_,
-                 v = (ray.origin.z + ray.direction.z * t - z0) / cell_;
     constexpr double border = 1e-9;
-    if (u < -border || v < -border || u > 1 + border || v > 1 + border) continue;
-    if (half == 0 ? u + v > 1 + border : u + v < 1 - border) continue;
-    const double length = std::sqrt(slope_x * slope_x + slope_z * slope_z + 1);
-    const double sign = (rise < 0 ? 1.0 : -1.0) / length;
-    best = RayHit{t, {-slope_x * sign, sign, -slope_z * sign}, part(column, row, half)};
+    const double u = u0 + du * t, v = v0 + dv * t;
+    const double across = half == 0 ? 1 - u - v : u + v - 1;
+    const bool inside = (u >= -border) & (v >= -border) & (u <= 1 + border) & (v <= 1 + border) & (across >= -border);
+    if (inside & (t >= 0) & (t <= ray.length) & (t < best.distance)) best = {t, a, b, rise, half};
   }
   return best;
 }
@@ -78,7 +75,7 @@ std::optional<RayHit> HeightField::cast(const Ray& ray) const {
     double next, each;  // the distance at which the ray passes to the next cell, and from cell to cell
   };
   const auto prepare = [&](double o, double d, std::size_t points) {
-    const double place = (o + d * enter) / cell_;
+    const double place = (o + d * enter) * per_cell_;
     Axis axis{};
     axis.at = static_cast<std::ptrdiff_t>(std::clamp(place, 0.0, static_cast<double>(points - 2)));
     axis.step = d > 0 ? 1 : -1;
@@ -92,8 +89,14 @@ std::optional<RayHit> HeightField::cast(const Ray& ray) const {
   };
   Axis x = prepare(ray.origin.x, ray.direction.x, columns_), z = prepare(ray.origin.z, ray.direction.z, rows_);
   for (double t = enter;;) {
-    const auto hit = cast_on_cell(ray, static_cast<std::size_t>(x.at), static_cast<std::size_t>(z.at));
-    if (hit) return hit;
+    const CellHit hit = cast_on_cell(ray, static_cast<std::size_t>(x.at), static_cast<std::size_t>(z.at));
+    if (hit.distance <= ray.length) {
+      const double nx = -hit.slope_x * per_cell_, nz = -hit.slope_z * per_cell_;
+      const double sign = (hit.rise < 0 ? 1.0 : -1.0) / std::sqrt(nx * nx + nz * nz + 1);
+      return RayHit{hit.distance,
+                    {nx * sign, sign, nz * sign},
+                    part(static_cast<std::size_t>(x.at), static_cast<std::size_t>(z.at), hit.half)};
+    }
     Axis& crossed = x.next < z.next ? x : z;
     t = crossed.next;
     crossed.at += crossed.step;

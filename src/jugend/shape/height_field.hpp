@@ -8,6 +8,7 @@
 #include <jugend/base/big_array.hpp>
 #include <jugend/shape/convex.hpp>
 #include <jugend/shape/ray.hpp>
+#include <limits>
 #include <vector>
 
 namespace jugend {
@@ -57,8 +58,13 @@ class HeightField {
   std::uint32_t part(std::size_t column, std::size_t row, int half) const {
     return static_cast<std::uint32_t>(2 * (row * (columns_ - 1) + column)) + static_cast<std::uint32_t>(half);
   }
-  /// The ray's meeting with a cell's two triangles while its distance is in [enter, leave].
-  std::optional<RayHit> cast_on_cell(const Ray& ray, std::size_t column, std::size_t row) const;
+  /// The ray's first meeting with one of a cell's triangles, and the slopes of that one in m per cell.
+  struct CellHit {
+    double distance = std::numeric_limits<double>::infinity();
+    double slope_x = 0, slope_z = 0, rise = 0;
+    int half = 0;
+  };
+  CellHit cast_on_cell(const Ray& ray, std::size_t column, std::size_t row) const;
 
   template <class Visit>
   double within(const Bounds& box, double limit, Visit& visit) const {
@@ -82,7 +88,7 @@ class HeightField {
   }
 
   std::size_t columns_, rows_;
-  double cell_;
+  double cell_, per_cell_;
   BigArray<double> heights_;
   Bounds bounds_;
 };

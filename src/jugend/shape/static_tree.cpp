@@ -12,8 +12,9 @@ bool StaticTree::cpu_has_avx2() {
 }
 const bool StaticTree::has_avx2 = StaticTree::cpu_has_avx2();
 
-/// First a binary tree from the top, then its subtrees gathered into wide nodes from the bottom, where
-/// most of the nodes are, so that those are full.
+/// First a binary tree from the top; then the wide tree that can be made of it with the fewest expected
+/// visits, by dynamic programming over "this subtree as at most n children of some node" (Ylitie, Karras
+/// and Laine, "Efficient incoherent ray traversal on GPUs through compressed wide BVHs", HPG 2017).
 struct StaticTree::Builder {
   struct FloatBox {
     std::array<float, 3> low{1e38f, 1e38f, 1e38f}, high{-1e38f, -1e38f, -1e38f};
@@ -34,11 +35,17 @@ struct StaticTree::Builder {
     FloatBox box;
     std::uint32_t first = 0, count = 0;
     std::uint32_t left = 0, right = 0;
-    std::uint32_t units = 1;  // children that a wide node rooted here would have
+    // [n - 1]: the least cost of this subtree as at most n children, and how many of them the left side
+    // then has; 0: it is one child, a node of its own.
+    std::array<float, width> cost{};
+    std::array<std::uint8_t, width> left_share{}, used{1};
+    std::uint8_t inner_share = 0;  // the left side's children in a node rooted here
   };
 
   /// Below this depth items are halved by number alone, so that no input can outgrow a walk's stack.
   static constexpr int deepest_cut = 48;
+
+  static constexpr float leaf_cost = 1.5f;
 
   StaticTree& tree;
   std::vector<Item> items;
@@ -103,7 +110,9 @@ struct StaticTree::Builder {
     if (count <= leaf_size) {
       FloatBox box;
       for (std::uint32_t i = first; i < first + count; ++i) box.add(items[i].box);
-      splits[index] = {box, first, count};
+      Split& leaf = splits[index];
+      leaf.box = box, leaf.first = first, leaf.count = count;
+      leaf.cost.fill(box.half_area() * leaf_cost);
       return index;
     }
     const int bins = count > 64 ? 16 : 8;
@@ -122,25 +131,47 @@ struct StaticTree::Builder {
     split.box = splits[left].box;
     split.box.add(splits[right].box);
     split.left = left, split.right = right;
-    const std::uint32_t together = splits[left].units + splits[right].units;
-    if (together <= width) {
-      split.units = together;
-    } else {  // the two sides are closed as wide nodes of their own
-      splits[left].units = splits[right].units = 1;
-      split.units = 2;
-    }
+    plan(split);
     return index;
   }
 
-  /// The children of the wide node rooted at `index`.
-  void gather(std::uint32_t index, bool root, std::vector<std::uint32_t>& children) const {
+  void plan(Split& split) const {
+    const Split &left = splits[split.left], &right = splits[split.right];
+    const auto best_of = [&](int children) {
+      std::pair<float, std::uint8_t> best{std::numeric_limits<float>::infinity(), 0};
+      for (int k = 1; k < children; ++k) {
+        const float cost = left.cost[k - 1] + right.cost[children - k - 1];
+        if (cost < best.first) best = {cost, static_cast<std::uint8_t>(k)};
+      }
+      return best;
+    };
+    // Half areas are the chances of a visit; a node costs one, a leaf what it does by measurement.
+    const auto [inside, share] = best_of(width);
+    split.inner_share = share;
+    split.cost[0] = inside + split.box.half_area();
+    split.left_share[0] = 0;
+    for (int n = 2; n <= width; ++n) {
+      const auto [cost, k] = best_of(n);
+      const bool better = cost < split.cost[n - 2];
+      split.cost[n - 1] = better ? cost : split.cost[n - 2];
+      split.left_share[n - 1] = better ? k : split.left_share[n - 2];
+      split.used[n - 1] = better ? static_cast<std::uint8_t>(n) : split.used[n - 2];
+    }
+  }
+
+  /// The children that stand for a subtree where it may be at most `most` of them.
+  void gather(std::uint32_t index, int most, std::vector<std::uint32_t>& children) const {
     const Split& split = splits[index];
-    if (!root && (split.units == 1 || split.count > 0)) {
+    const int share = split.count > 0 ? 0 : split.left_share[most - 1];
+    if (share == 0) {
       children.push_back(index);
     } else {
-      gather(split.left, false, children);
-      gather(split.right, false, children);
+      gather_sides(split, share, split.used[most - 1], children);
     }
+  }
+  void gather_sides(const Split& split, int left_share, int together, std::vector<std::uint32_t>& children) const {
+    gather(split.left, left_share, children);
+    gather(split.right, together - left_share, children);
   }
 
   std::uint32_t widen(std::uint32_t root) {
@@ -148,7 +179,7 @@ struct StaticTree::Builder {
     if (splits[root].count > 0) {
       children.push_back(root);  // the whole tree is one leaf
     } else {
-      gather(root, true, children);
+      gather_sides(splits[root], splits[root].inner_share, width, children);
     }
     const auto index = static_cast<std::uint32_t>(tree.nodes_.size());
     tree.nodes_.push_back(node_over(children));
@@ -169,25 +200,13 @@ struct StaticTree::Builder {
   }
 
   Node node_over(const std::vector<std::uint32_t>& children) const {
+    constexpr float never = std::numeric_limits<float>::max();
     Node node{};
-    node.used = (1u << children.size()) - 1;
-    FloatBox all;
-    for (const std::uint32_t c : children) all.add(splits[c].box);
-    for (int axis = 0; axis < 3; ++axis) {
-      const float origin = node.origin[axis] = all.low[axis];
-      float step = std::max((all.high[axis] - origin) / 255.0f, std::numeric_limits<float>::min());
-      while (origin + 255.0f * step < all.high[axis]) step *= 1.0f + 4 * std::numeric_limits<float>::epsilon();
-      node.step[axis] = step;
-      // Moved outward until the sums that a walk computes are outside the box.
-      const auto edge = [&](int byte) { return origin + static_cast<float>(byte) * step; };
-      for (std::size_t lane = 0; lane < children.size(); ++lane) {
-        const FloatBox& box = splits[children[lane]].box;
-        int low = std::clamp(static_cast<int>((box.low[axis] - origin) / step), 0, 255);
-        while (low > 0 && edge(low) > box.low[axis]) --low;
-        int high = std::clamp(static_cast<int>((box.high[axis] - origin) / step), 0, 255);
-        while (high < 255 && edge(high) < box.high[axis]) ++high;
-        node.edges[axis][lane] = static_cast<std::uint8_t>(low);
-        node.edges[axis + 3][lane] = static_cast<std::uint8_t>(high);
+    for (std::size_t lane = 0; lane < width; ++lane) {
+      const bool used = lane < children.size();
+      for (int k = 0; k < 3; ++k) {
+        node.edges[k][lane] = used ? splits[children[lane]].box.low[k] : never;
+        node.edges[k + 3][lane] = used ? splits[children[lane]].box.high[k] : -never;
       }
     }
     return node;

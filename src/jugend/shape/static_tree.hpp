@@ -1,9 +1,8 @@
 // A bounding-volume tree over things that do not move: built once, fast to walk by ray, sweep, box or
 // distance.
 //
-// Nodes are eight wide; their children's bounds are kept in 8 bits an edge on a grid of the node's own,
-// rounded outward, because a walk costs what it fetches. Whatever is exact about a hit is left to the
-// primitive: the tree can only ever ask about one too many. Built from the top by the
+// Nodes are eight wide, with bounds in float rounded outward, so that whatever is exact about a hit is
+// left to the primitive: the tree can only ever ask about one too many. Built from the top by the
 // surface area heuristic over bins (Wald, "On fast construction of SAH-based bounding volume
 // hierarchies", IEEE RT 2007).
 #pragma once
@@ -82,12 +81,9 @@ class StaticTree {
   void near(const Bounds& box, double limit, Leaf&& leaf) const;
 
  private:
-  struct alignas(64) Node {
-    float origin[3];
-    float step[3];                 // the grid: an edge lies at origin + byte × step
-    std::uint8_t edges[6][width];  // low x, y, z, then high x, y, z
-    std::uint32_t child[width];    // an inner node's index; or a leaf: leaf_bit, count - 1, first place
-    std::uint32_t used;            // a bit for each child there is
+  struct alignas(32) Node {
+    float edges[6][width];       // low x, y, z, then high x, y, z; turned round where there is no child
+    std::uint32_t child[width];  // an inner node's index; or a leaf: leaf_bit, count - 1, first place
   };
   static constexpr std::uint32_t leaf_bit = 1u << 31;
   static constexpr int count_shift = 28;
@@ -96,8 +92,9 @@ class StaticTree {
 
   /// A way as the lanes need it: an edge at x is passed at x × inverse + from. `from_near` and
   /// `from_far` hold the half extents, and room for every rounding on the way to that sum.
+  using Floats = float __attribute__((vector_size(16)));  // x, y, z and one to spare
   struct Way {
-    float inverse[3], from_near[3], from_far[3];
+    Floats inverse, from_near, from_far;
     int near_row[3], far_row[3];  // of Node::edges: which edges are passed first
   };
   struct Waiting {
@@ -107,19 +104,24 @@ class StaticTree {
 
   Way prepare(const Vec3& from, const Vec3& way, const Vec3& half) const {
     constexpr float room = 16 * std::numeric_limits<float>::epsilon();
+    const auto floats = [](const Vec3& v) {
+      return Floats{static_cast<float>(v.x), static_cast<float>(v.y), static_cast<float>(v.z), 0.0f};
+    };
+    const auto without_sign = [](const Floats& v) { return v < 0 ? -v : v; };
+    const Floats step = floats(way), start = floats(from), size = floats(half);
+    // A way that hardly moves along an axis is taken to move a little, so that no 0 × ∞ can come up.
+    const Floats least = Floats{} + 1e-20f;
+    const Floats speed = without_sign(step) > least ? without_sign(step) : least;
+    const Floats across = 1.0f / speed;
+    const Floats grown = (size + room * (without_sign(start) + size + farthest_)) * across;
     Way w;
+    w.inverse = step < 0 ? -across : across;
+    w.from_near = -start * w.inverse - grown;
+    w.from_far = -start * w.inverse + grown;
     for (int k = 0; k < 3; ++k) {
-      // A way that hardly moves along an axis is taken to move a little, so that no 0 × ∞ can come up.
-      const bool backward = way[k] < 0;
-      const auto step = static_cast<float>(way[k]), start = static_cast<float>(from[k]),
-                 size = static_cast<float>(half[k]);
-      const float inverse = 1.0f / (std::abs(step) > 1e-20f ? step : backward ? -1e-20f : 1e-20f);
-      const float grown = (size + room * (std::abs(start) + size + farthest_[k])) * std::abs(inverse);
-      w.inverse[k] = inverse;
-      w.from_near[k] = -start * inverse - grown;
-      w.from_far[k] = -start * inverse + grown;
-      w.near_row[k] = backward ? k + 3 : k;
-      w.far_row[k] = backward ? k : k + 3;
+      const int backward = way[k] < 0 ? 3 : 0;
+      w.near_row[k] = k + backward;
+      w.far_row[k] = k + 3 - backward;
     }
     return w;
   }
@@ -133,16 +135,13 @@ class StaticTree {
       for (int lane = 0; lane < width; ++lane) {
         float first = 0, last = limit;
         for (int k = 0; k < 3; ++k) {
-          const float step = node.step[k] * way.inverse[k], origin = node.origin[k] * way.inverse[k];
-          first = std::max(first,
-                           static_cast<float>(node.edges[way.near_row[k]][lane]) * step + (origin + way.from_near[k]));
-          last =
-              std::min(last, static_cast<float>(node.edges[way.far_row[k]][lane]) * step + (origin + way.from_far[k]));
+          first = std::max(first, node.edges[way.near_row[k]][lane] * way.inverse[k] + way.from_near[k]);
+          last = std::min(last, node.edges[way.far_row[k]][lane] * way.inverse[k] + way.from_far[k]);
         }
         enter[lane] = first;
         met |= static_cast<std::uint32_t>(first <= last) << lane;
       }
-      return met & node.used;
+      return met;
     }
   };
 
@@ -186,20 +185,15 @@ class StaticTree {
                                                                  float* enter) const {
       __m256 near[3], far[3];
       for (int k = 0; k < 3; ++k) {
-        const __m128 inverse = _mm_set_ss(way.inverse[k]), origin = _mm_set_ss(node.origin[k]);
-        const __m256 step = _mm256_broadcastss_ps(_mm_mul_ss(_mm_set_ss(node.step[k]), inverse));
-        const __m256 near_from = _mm256_broadcastss_ps(_mm_fmadd_ss(origin, inverse, _mm_set_ss(way.from_near[k])));
-        const __m256 far_from = _mm256_broadcastss_ps(_mm_fmadd_ss(origin, inverse, _mm_set_ss(way.from_far[k])));
-        near[k] = _mm256_fmadd_ps(widened(node.edges[way.near_row[k]]), step, near_from);
-        far[k] = _mm256_fmadd_ps(widened(node.edges[way.far_row[k]]), step, far_from);
+        const __m256 inverse = _mm256_set1_ps(way.inverse[k]);
+        near[k] =
+            _mm256_fmadd_ps(_mm256_load_ps(node.edges[way.near_row[k]]), inverse, _mm256_set1_ps(way.from_near[k]));
+        far[k] = _mm256_fmadd_ps(_mm256_load_ps(node.edges[way.far_row[k]]), inverse, _mm256_set1_ps(way.from_far[k]));
       }
       const __m256 first = _mm256_max_ps(_mm256_max_ps(near[0], near[1]), _mm256_max_ps(near[2], _mm256_setzero_ps()));
       const __m256 last = _mm256_min_ps(_mm256_min_ps(far[0], far[1]), _mm256_min_ps(far[2], _mm256_set1_ps(limit)));
       _mm256_store_ps(enter, first);
-      return static_cast<std::uint32_t>(_mm256_movemask_ps(_mm256_cmp_ps(first, last, _CMP_LE_OQ))) & node.used;
-    }
-    __attribute__((target("avx2,fma"))) static __m256 widened(const std::uint8_t* bytes) {
-      return _mm256_cvtepi32_ps(_mm256_cvtepu8_epi32(_mm_loadl_epi64(reinterpret_cast<const __m128i*>(bytes))));
+      return static_cast<std::uint32_t>(_mm256_movemask_ps(_mm256_cmp_ps(first, last, _CMP_LE_OQ)));
     }
   };
   template <class Leaf>
@@ -210,7 +204,7 @@ class StaticTree {
 
   struct Builder;
 
-  std::array<float, 3> farthest_{};  // the largest coordinate, without its sign, on each axis
+  Floats farthest_{};  // the largest coordinate, without its sign, on each axis
   BigArray<Node> nodes_;
   std::vector<std::uint32_t> order_;
 };
@@ -234,12 +228,10 @@ void StaticTree::near(const Bounds& box, double limit, Leaf&& leaf) const {
       for (int lane = 0; lane < width; ++lane) {
         float squared = 0;
         for (int k = 0; k < 3; ++k) {
-          const float node_low = node.origin[k] + static_cast<float>(node.edges[k][lane]) * node.step[k];
-          const float node_high = node.origin[k] + static_cast<float>(node.edges[k + 3][lane]) * node.step[k];
-          const float apart = std::max({0.0f, node_low - high[k], low[k] - node_high});
+          const float apart = std::max({0.0f, node.edges[k][lane] - high[k], low[k] - node.edges[k + 3][lane]});
           squared += apart * apart;
         }
-        if (!(squared <= reach) || (node.used >> lane & 1u) == 0) continue;
+        if (!(squared <= reach)) continue;
         int place = waiting++;
         for (; place > bottom && stack[place - 1].enter < squared; --place) stack[place] = stack[place - 1];
         stack[place] = {node.child[lane], squared};

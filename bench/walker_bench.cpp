@@ -1,0 +1,167 @@
+// What a walker's tick costs, beside the bare queries that it makes.
+#include <benchmark/benchmark.h>
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <chrono>
+#include <jugend/stage/stage.hpp>
+#include <random>
+
+#include "terrain.hpp"
+
+namespace jugend::bench {
+namespace {
+
+/// Walkers all over the terrain, each running its own way and jumping now and then.
+class Crowd {
+ public:
+  World world;
+  std::vector<Walker> walkers;
+
+  Crowd(std::size_t count, std::int64_t triangles, bool as_mesh = true) {
+    const std::uint32_t cells = cells_for(triangles);
+    if (as_mesh) {
+      world.add({.shape = std::make_shared<Mesh>(terrain(cells))});
+    } else {
+      world.add({.shape = HeightFieldRef(terrain_field(cells))});
+    }
+    const double size = cells;
+    for (std::size_t i = 0; i < count; ++i) {
+      const double x = uniform(0.1 * size, 0.9 * size), z = uniform(0.1 * size, 0.9 * size), angle = uniform(0, 6.28);
+      walkers.emplace_back(WalkerTuning{}, Vec3{x, terrain_height(x, z) + 0.1, z});
+      ways_.push_back({std::cos(angle), 0, std::sin(angle)});
+    }
+    for (int i = 0; i < 30; ++i) tick(world);
+  }
+
+  void tick(Surroundings& surroundings) {
+    ++now_;
+    for (std::size_t i = 0; i < walkers.size(); ++i) {
+      // Turned round every second, so that nobody leaves the terrain.
+      const Vec3 way = (now_ / 60) % 2 ? -ways_[i] : ways_[i];
+      walkers[i].step({way, {(now_ + i) % 97 == 0 ? 1u : 0u, false}}, surroundings, 1.0 / 60);
+    }
+  }
+
+ private:
+  double uniform(double low, double high) { return low + (high - low) * (random_() / 4294967296.0); }
+  std::mt19937 random_{1};
+  std::vector<Vec3> ways_;
+  std::size_t now_ = 0;
+};
+
+/// Passes all questions on and keeps them, so that they can be asked again without a walker.
+class Recorder final : public Surroundings {
+ public:
+  explicit Recorder(World& world) : world_(world) {}
+  std::optional<Hit> cast(const Ray& ray, const Filter& filter) const override {
+    asked_.push_back({Kind::cast, ray, {}, 0, Core::point, {}, filter});
+    return world_.cast(ray, filter);
+  }
+  std::optional<Hit> sweep(const Convex& mover, const Vec3& motion, const Filter& filter) const override {
+    keep(Kind::sweep, mover, motion, filter);
+    return world_.sweep(mover, motion, filter);
+  }
+  std::size_t overlaps(const Convex& body, double margin, std::span<Overlap> out, const Filter& filter) const override {
+    keep(Kind::overlaps, body, {margin, 0, 0}, filter);
+    return world_.overlaps(body, margin, out, filter);
+  }
+  BodyFacts facts(BodyId body) const override { return world_.facts(body); }
+  void push(BodyId body, const Vec3& impulse, const Vec3& at) override { world_.push(body, impulse, at); }
+  Vec3 gravity(const Vec3& at) const override { return world_.gravity(at); }
+
+  void ask_again() const {
+    std::array<Overlap, 8> out;
+    for (const Question& q : asked_) {
+      const Convex body{{q.points.data(), q.core == Core::point ? 1u : 2u}, q.radius, q.core};
+      if (q.kind == Kind::cast) benchmark::DoNotOptimize(world_.cast(q.ray, q.filter));
+      if (q.kind == Kind::sweep) benchmark::DoNotOptimize(world_.sweep(body, q.motion, q.filter));
+      if (q.kind == Kind::overlaps) benchmark::DoNotOptimize(world_.overlaps(body, q.motion.x, out, q.filter));
+    }
+  }
+  std::size_t count() const { return asked_.size(); }
+
+ private:
+  enum class Kind { cast, sweep, overlaps };
+  struct Question {
+    Kind kind;
+    Ray ray;
+    std::array<Vec3, 2> points;
+    double radius;
+    Core core;
+    Vec3 motion;
+    Filter filter;
+  };
+  void keep(Kind kind, const Convex& body, const Vec3& motion, const Filter& filter) const {
+    asked_.push_back({kind, {}, {body.points.front(), body.points.back()}, body.radius, body.core, motion, filter});
+  }
+  World& world_;
+  mutable std::vector<Question> asked_;
+};
+
+void walker_tick(benchmark::State& state) {
+  Crowd crowd(static_cast<std::size_t>(state.range(0)), state.range(1));
+  for (auto _ : state) crowd.tick(crowd.world);
+  state.counters["per walker"] = benchmark::Counter(
+      static_cast<double>(state.range(0)), benchmark::Counter::kIsIterationInvariantRate | benchmark::Counter::kInvert);
+}
+BENCHMARK(walker_tick)->ArgsProduct({{1, 100, 10000}, {2000, 20000, 200000}})->Unit(benchmark::kMicrosecond);
+
+void walker_tick_on_heights(benchmark::State& state) {
+  Crowd crowd(static_cast<std::size_t>(state.range(0)), 200000, false);
+  for (auto _ : state) crowd.tick(crowd.world);
+  state.counters["per walker"] = benchmark::Counter(
+      static_cast<double>(state.range(0)), benchmark::Counter::kIsIterationInvariantRate | benchmark::Counter::kInvert);
+}
+BENCHMARK(walker_tick_on_heights)->Arg(1)->Arg(100)->Arg(10000)->Unit(benchmark::kMicrosecond);
+
+template <class Work>
+double seconds(Work&& work) {
+  const auto start = std::chrono::steady_clock::now();
+  work();
+  return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
+}
+
+double median(std::vector<double> values) {
+  std::ranges::nth_element(values, values.begin() + static_cast<std::ptrdiff_t>(values.size() / 2));
+  return values[values.size() / 2];
+}
+
+}  // namespace
+
+void report_walker_ratios() {
+  std::vector<double> against_queries, queries_each;
+  double tick_us = 1e300;
+  {
+    Crowd crowd(1000, 200000);
+    for (int round = 0; round < 41; ++round) {
+      const std::vector<Walker> before = crowd.walkers;
+      Recorder recorder(crowd.world);
+      crowd.tick(recorder);
+      const std::vector<Walker> after = crowd.walkers;
+      crowd.walkers = before;
+      const double tick = seconds([&] { crowd.tick(crowd.world); });
+      const double queries = seconds([&] { recorder.ask_again(); });
+      against_queries.push_back(tick / queries);
+      queries_each.push_back(static_cast<double>(recorder.count()) / 1000);
+      tick_us = std::min(tick_us, tick * 1e6);
+    }
+  }
+  Crowd few(100, 200000), many(10000, 200000);
+  std::vector<double> growth;
+  for (int round = 0; round < 21; ++round) {
+    const double a = seconds([&] {
+                       for (int k = 0; k < 20; ++k) few.tick(few.world);
+                     }) /
+                     2000;
+    const double b = seconds([&] { many.tick(many.world); }) / 10000;
+    growth.push_back(b / a);
+  }
+  fmt::print("\nWalkers on 200000 triangles, one thread:\n");
+  fmt::print(
+      "  a tick of 1000 / its bare queries     {:.2f}   (at most 4; {:.1f} queries a walker, fastest tick {:.0f} us)\n",
+      median(against_queries), median(queries_each), tick_us);
+  fmt::print("  each of 10000 / each of 100           {:.2f}   (at most 1.3)\n\n", median(growth));
+}
+
+}  // namespace jugend::bench
