@@ -200,13 +200,25 @@ struct StaticTree::Builder {
   }
 
   Node node_over(const std::vector<std::uint32_t>& children) const {
-    constexpr float never = std::numeric_limits<float>::max();
     Node node{};
-    for (std::size_t lane = 0; lane < width; ++lane) {
-      const bool used = lane < children.size();
-      for (int k = 0; k < 3; ++k) {
-        node.edges[k][lane] = used ? splits[children[lane]].box.low[k] : never;
-        node.edges[k + 3][lane] = used ? splits[children[lane]].box.high[k] : -never;
+    node.used = (1u << children.size()) - 1;
+    FloatBox all;
+    for (const std::uint32_t c : children) all.add(splits[c].box);
+    for (int axis = 0; axis < 3; ++axis) {
+      const float origin = node.origin[axis] = all.low[axis];
+      float step = std::max((all.high[axis] - origin) / 255.0f, std::numeric_limits<float>::min());
+      while (origin + 255.0f * step < all.high[axis]) step *= 1.0f + 4 * std::numeric_limits<float>::epsilon();
+      node.step[axis] = step;
+      // Moved outward until the sums that a walk computes are outside the box.
+      const auto edge = [&](int byte) { return origin + static_cast<float>(byte) * step; };
+      for (std::size_t lane = 0; lane < children.size(); ++lane) {
+        const FloatBox& box = splits[children[lane]].box;
+        int low = std::clamp(static_cast<int>((box.low[axis] - origin) / step), 0, 255);
+        while (low > 0 && edge(low) > box.low[axis]) --low;
+        int high = std::clamp(static_cast<int>((box.high[axis] - origin) / step), 0, 255);
+        while (high < 255 && edge(high) < box.high[axis]) ++high;
+        node.edges[axis][lane] = static_cast<std::uint8_t>(low);
+        node.edges[axis + 3][lane] = static_cast<std::uint8_t>(high);
       }
     }
     return node;

@@ -1,8 +1,9 @@
 // A bounding-volume tree over things that do not move: built once, fast to walk by ray, sweep, box or
 // distance.
 //
-// Nodes are eight wide, with bounds in float rounded outward, so that whatever is exact about a hit is
-// left to the primitive: the tree can only ever ask about one too many. Built from the top by the
+// Nodes are eight wide; their children's bounds are kept in 8 bits an edge on a grid of the node's own,
+// rounded outward, because a walk costs what it fetches. Whatever is exact about a hit is left to the
+// primitive: the tree can only ever ask about one too many. Built from the top by the
 // surface area heuristic over bins (Wald, "On fast construction of SAH-based bounding volume
 // hierarchies", IEEE RT 2007).
 #pragma once
@@ -81,9 +82,12 @@ class StaticTree {
   void near(const Bounds& box, double limit, Leaf&& leaf) const;
 
  private:
-  struct alignas(32) Node {
-    float edges[6][width];       // low x, y, z, then high x, y, z; turned round where there is no child
-    std::uint32_t child[width];  // an inner node's index; or a leaf: leaf_bit, count - 1, first place
+  struct alignas(64) Node {
+    float origin[3];
+    float step[3];                 // the grid: an edge lies at origin + byte × step
+    std::uint8_t edges[6][width];  // low x, y, z, then high x, y, z
+    std::uint32_t child[width];    // an inner node's index; or a leaf: leaf_bit, count - 1, first place
+    std::uint32_t used;            // a bit for each child there is
   };
   static constexpr std::uint32_t leaf_bit = 1u << 31;
   static constexpr int count_shift = 28;
@@ -135,15 +139,24 @@ class StaticTree {
       for (int lane = 0; lane < width; ++lane) {
         float first = 0, last = limit;
         for (int k = 0; k < 3; ++k) {
-          first = std::max(first, node.edges[way.near_row[k]][lane] * way.inverse[k] + way.from_near[k]);
-          last = std::min(last, node.edges[way.far_row[k]][lane] * way.inverse[k] + way.from_far[k]);
+          const float step = node.step[k] * way.inverse[k], origin = node.origin[k] * way.inverse[k];
+          first = std::max(first,
+                           static_cast<float>(node.edges[way.near_row[k]][lane]) * step + (origin + way.from_near[k]));
+          last =
+              std::min(last, static_cast<float>(node.edges[way.far_row[k]][lane]) * step + (origin + way.from_far[k]));
         }
         enter[lane] = first;
         met |= static_cast<std::uint32_t>(first <= last) << lane;
       }
-      return met;
+      return met & node.used;
     }
   };
+
+  /// Has both lines of a node fetched at once: the lanes would ask for them one after the other.
+  static void prefetch(const Node& node) {
+    __builtin_prefetch(&node);
+    __builtin_prefetch(reinterpret_cast<const char*>(&node) + 64);
+  }
 
   template <class Leaf, class Lanes>
   [[gnu::always_inline]] inline void walk(const Way& way, double limit, Leaf& leaf, Lanes lanes) const {
@@ -161,6 +174,7 @@ class StaticTree {
         std::uint32_t met = lanes(node, way, reach, enter);
         if (met != 0 && (met & (met - 1)) == 0) {
           current = node.child[std::countr_zero(met)];
+          if ((current & leaf_bit) == 0) prefetch(nodes_[current]);
           continue;
         }
         const int bottom = waiting;
@@ -185,15 +199,23 @@ class StaticTree {
                                                                  float* enter) const {
       __m256 near[3], far[3];
       for (int k = 0; k < 3; ++k) {
-        const __m256 inverse = _mm256_set1_ps(way.inverse[k]);
-        near[k] =
-            _mm256_fmadd_ps(_mm256_load_ps(node.edges[way.near_row[k]]), inverse, _mm256_set1_ps(way.from_near[k]));
-        far[k] = _mm256_fmadd_ps(_mm256_load_ps(node.edges[way.far_row[k]]), inverse, _mm256_set1_ps(way.from_far[k]));
+        const __m256 inverse = _mm256_broadcast_ss(reinterpret_cast<const float*>(&way.inverse) + k),
+                     origin = _mm256_broadcast_ss(&node.origin[k]);
+        const __m256 step = _mm256_mul_ps(_mm256_broadcast_ss(&node.step[k]), inverse);
+        const __m256 near_from =
+            _mm256_fmadd_ps(origin, inverse, _mm256_broadcast_ss(reinterpret_cast<const float*>(&way.from_near) + k));
+        const __m256 far_from =
+            _mm256_fmadd_ps(origin, inverse, _mm256_broadcast_ss(reinterpret_cast<const float*>(&way.from_far) + k));
+        near[k] = _mm256_fmadd_ps(widened(node.edges[way.near_row[k]]), step, near_from);
+        far[k] = _mm256_fmadd_ps(widened(node.edges[way.far_row[k]]), step, far_from);
       }
       const __m256 first = _mm256_max_ps(_mm256_max_ps(near[0], near[1]), _mm256_max_ps(near[2], _mm256_setzero_ps()));
       const __m256 last = _mm256_min_ps(_mm256_min_ps(far[0], far[1]), _mm256_min_ps(far[2], _mm256_set1_ps(limit)));
       _mm256_store_ps(enter, first);
-      return static_cast<std::uint32_t>(_mm256_movemask_ps(_mm256_cmp_ps(first, last, _CMP_LE_OQ)));
+      return static_cast<std::uint32_t>(_mm256_movemask_ps(_mm256_cmp_ps(first, last, _CMP_LE_OQ))) & node.used;
+    }
+    __attribute__((target("avx2,fma"))) static __m256 widened(const std::uint8_t* bytes) {
+      return _mm256_cvtepi32_ps(_mm256_cvtepu8_epi32(_mm_loadl_epi64(reinterpret_cast<const __m128i*>(bytes))));
     }
   };
   template <class Leaf>
@@ -228,10 +250,12 @@ void StaticTree::near(const Bounds& box, double limit, Leaf&& leaf) const {
       for (int lane = 0; lane < width; ++lane) {
         float squared = 0;
         for (int k = 0; k < 3; ++k) {
-          const float apart = std::max({0.0f, node.edges[k][lane] - high[k], low[k] - node.edges[k + 3][lane]});
+          const float node_low = node.origin[k] + static_cast<float>(node.edges[k][lane]) * node.step[k];
+          const float node_high = node.origin[k] + static_cast<float>(node.edges[k + 3][lane]) * node.step[k];
+          const float apart = std::max({0.0f, node_low - high[k], low[k] - node_high});
           squared += apart * apart;
         }
-        if (!(squared <= reach)) continue;
+        if (!(squared <= reach) || (node.used >> lane & 1u) == 0) continue;
         int place = waiting++;
         for (; place > bottom && stack[place - 1].enter < squared; --place) stack[place] = stack[place - 1];
         stack[place] = {node.child[lane], squared};

@@ -1,0 +1,31 @@
+// The shortest way to a jump: a floor, a courier, sixty ticks a second.
+#include <fmt/format.h>
+
+#include <jugend/stage/clock.hpp>
+#include <jugend/stage/stage.hpp>
+
+int main() {
+  using namespace jugend;
+  Stage stage;
+  stage.world.add({.shape = Box{{20, 0.5, 4}}, .pose = {{0, -0.5, 0}, {}}});
+
+  WalkerTuning tuning;  // outcomes, not forces: so high, in that time
+  tuning.jump.height = 1.25;
+  tuning.jump.time_to_apex = 0.38;
+  const std::size_t courier = stage.add("courier", Walker(tuning, {0, 0, 0}));
+
+  FixedClock clock(60);
+  for (int frame = 0; frame < 144; ++frame) {  // one second of frames at 144 Hz
+    Actor& actor = stage.actor(courier);
+    actor.intent.move = {1, 0, 0};
+    actor.jump.set(frame == 50);  // a key that is down for one frame, shorter than a tick
+    for (int ticks = clock.advance(1.0 / 144); ticks > 0; --ticks) {
+      stage.tick(clock.tick());
+      for (const WalkerEvent& e : actor.walker.events()) {
+        fmt::print("{:<12} at x {:5.2f} m, y {:5.2f} m{}\n", name_of(e.kind), e.position.x, e.position.y,
+                   e.kind == WalkerEventKind::apex ? fmt::format(": {:.3f} m above take-off", e.value) : "");
+      }
+    }
+  }
+  return stage.actor(courier).walker.state().position.x > 4 ? 0 : 1;
+}
