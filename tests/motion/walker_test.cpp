@@ -314,6 +314,24 @@ TEST_P(WalkerAtRate, WallsStopWhatGoesIntoThemAndKeepTheRest) {
   EXPECT_NEAR(scene.state().position.y, 0, 1e-6);
 }
 
+TEST_P(WalkerAtRate, JumpsAndFallsFreelyAlongAWallItIsPressedAgainst) {
+  for (const Vec3& into : {Vec3{1, 0, 0}, {0.7, 0, 0}, {0.6, 0, 0.6}, {1, 0, -0.01}}) {
+    Scene scene = on_a_floor();
+    scene.box({0.31, -1, -50}, {3, 9, 50});
+    scene.box({-9, -1, 1.31}, {0.31, 9, 3});
+    scene.intent().move = into;
+    scene.run(1, GetParam());
+    scene.heard.clear();
+    scene.actor().jump.tap();
+    scene.run(1, GetParam());
+    const auto jumped = scene.first(WalkerEventKind::jumped), apex = scene.first(WalkerEventKind::apex);
+    const auto landed = scene.first(WalkerEventKind::landed);
+    ASSERT_TRUE(jumped && apex && landed) << into.x << " " << into.z;
+    EXPECT_NEAR(apex->event.value, 1.25, 5e-3 * 1.25);
+    EXPECT_NEAR(landed->time - jumped->time, 0.38 + 0.38 / std::sqrt(1.5), 5e-3 * 0.69);
+  }
+}
+
 TEST_P(WalkerAtRate, StepsUpToItsHeightAndNoHigher) {
   for (const double height : {0.05, 0.1, 0.2, 0.27}) {
     Scene scene = on_a_floor();

@@ -32,6 +32,12 @@ class Contacts {
   /// The part of `v` that does not go into any of the planes: along one, along the crease of two, or
   /// nothing.
   Vec3 clip(const Vec3& v) const {
+    const Vec3 left = clipped(v);
+    return squared_norm(left) > 1e-18 * squared_norm(v) ? left : Vec3{};  // a rounding is no way out
+  }
+
+ private:
+  Vec3 clipped(const Vec3& v) const {
     if (allowed(v)) return v;
     for (const Vec3& n : normals_) {
       if (const Vec3 along = in_plane(v, n); dot(v, n) < 0 && allowed(along)) return along;
@@ -44,8 +50,6 @@ class Contacts {
     }
     return {};
   }
-
- private:
   bool allowed(const Vec3& v) const {
     const double slack = -1e-9 * norm(v) - 1e-300;
     return std::all_of(normals_.begin(), normals_.end(), [&](const Vec3& n) { return dot(v, n) >= slack; });
@@ -78,8 +82,11 @@ struct Walker::Tick {
     if (state.placed) stand_where_placed();
     refresh_ground();
     if (intent.jump.presses > 0) jump();
-    for (int stretch = 0; stretch < 16 && dt - now > instant; ++stretch) {
-      now += state.on_ground ? ground_stretch(dt - now) : air_stretch(dt - now);
+    constexpr int most_stretches = 16;
+    for (int stretch = 0; stretch < most_stretches && dt - now > instant; ++stretch) {
+      // Where contacts keep cutting the tick up, the last stretches are gravity's alone: time must pass.
+      const bool steered = stretch < most_stretches - 4;
+      now += state.on_ground ? ground_stretch(dt - now) : air_stretch(dt - now, steered);
     }
     ride();
     turn_to_face();
@@ -328,14 +335,15 @@ struct Walker::Tick {
 
   // Moves in the air
 
-  double air_stretch(double time) {
+  double air_stretch(double time, bool steered) {
     const Vec3 velocity = contacts.clip(state.velocity);
     const double rising = dot(velocity, state.up);
     const FallLaw law = tuning.jump.fall_law(gravity_ratio);
     const Ramp fall = gravity_ratio > 0 ? next_fall_ramp(rising, law, time) : Ramp{time, 0, rising};
     const Vec3 level = velocity - state.up * rising - state.carried;
     const Vec3 target = in_plane(contacts.clip(wish()), state.up);
-    const RunRamp drift = next_run_ramp(level, target, rates_of(tuning.air, tuning.air.top_speed), time);
+    const RunRamp drift = steered ? next_run_ramp(level, target, rates_of(tuning.air, tuning.air.top_speed), time)
+                                  : RunRamp{time, {}, level};
     const double duration = std::min(fall.duration, drift.duration);
     if (duration < instant) {  // a goal reached at once
       const Vec3 drifting = drift.duration < instant ? drift.end_velocity : level;

@@ -69,7 +69,7 @@ class Script {
         std::ranges::max(runs_, {}, [](const RunRecord& r) { return r.trace.duration; }).trace.duration;
     add("set size noratio\nset xrange [0:{}]\nunset key\n", duration);
     time_panel("height m", 0.33, 0.50, 3, 0.05);
-    time_panel("level speed m/s", 0.19, 0.31, 4, 0.0);
+    time_panel("speed m/s", 0.19, 0.31, 4, 0.0);
     inputs_panel(0.075, 0.165);
     add("unset multiplot\n");
     return std::move(text_);
@@ -97,8 +97,13 @@ class Script {
     each_actor([&](std::size_t, const ActorTrace& actor, int line) {
       add("$path{} << EOD\n", line);
       for (const TraceRow& r : actor.rows) {
-        add("{} {} {} {} {} {} {}\n", r.time, r.position.x, r.position.y, std::hypot(r.velocity.x, r.velocity.z),
-            r.run_ahead, r.run_right, static_cast<int>(r.jump_held || r.jump_presses > 0));
+        add("{} {} {} {} {} {}\n", r.time, r.position.x, r.position.y, std::hypot(r.velocity.x, r.velocity.z),
+            r.run_ahead, r.run_right);
+      }
+      add("EOD\n$press{} << EOD\nNaN NaN\n", line);  // from when to when the jump key was heard
+      for (std::size_t i = 1; i < actor.rows.size(); ++i) {
+        const bool heard = actor.rows[i].jump_held || actor.rows[i].jump_presses > 0;
+        if (heard) add("{} {}\n", actor.rows[i - 1].time, actor.rows[i].time);
       }
       add("EOD\n");
       for (const auto& [name, kind] : {std::pair{"off", WalkerEventKind::left_ground},
@@ -149,7 +154,7 @@ class Script {
         const Point2& p = o.points[i % o.points.size()];
         add("{}{},{}", i ? " to " : "", std::clamp(p.x, x.low - 1, x.high + 1), std::clamp(p.y, y.low - 1, y.high + 1));
       }
-      add(" fs solid 1 border lc rgb '{}' fc rgb '{}' behind\n", shore, foam);
+      add(" fs solid 1 noborder fc rgb '{}' behind\n", foam);
     }
     add("set key at screen 0.985,0.975 right top horizontal samplen 3 textcolor rgb '{}'\n", ink);
     add("$level << EOD\nNaN NaN\n");
@@ -183,10 +188,22 @@ class Script {
     add("\n");
   }
 
+  /// A round step that gives the low panels about three tics: 1, 2 or 5 times a power of ten.
+  double step_of(int column) {
+    Range range;
+    each_actor([&](std::size_t, const ActorTrace& actor, int) {
+      for (const TraceRow& r : actor.rows)
+        range.add(column == 3 ? r.position.y : std::hypot(r.velocity.x, r.velocity.z));
+    });
+    const double wanted = std::max(range.span(), 0.1) / 3;
+    const double power = std::pow(10, std::floor(std::log10(wanted)));
+    return power * (wanted < 2 * power ? 1 : wanted < 5 * power ? 2 : 5);
+  }
+
   void time_panel(const char* name, double bottom, double top, int column, double air) {
     add("set bmargin at screen {}\nset tmargin at screen {}\nset autoscale y\nset offsets 0,0,graph {},graph {}\n",
         bottom, top, 0.08, air);
-    add("set format x ''\nunset xlabel\nset ylabel {} offset 1.5,0\n", quoted(name));
+    add("set format x ''\nunset xlabel\nset ylabel {} offset 1.5,0\nset ytics {}\n", quoted(name), step_of(column));
     add("plot ");
     each_actor([&](std::size_t, const ActorTrace&, int line) {
       add("{}$path{} using 1:{} with lines lw 2.2 dt {} lc rgb '{}' notitle", line ? ", " : "", line, column,
@@ -210,9 +227,7 @@ class Script {
       const double shift = -0.12 * line;
       add("{}$path{} using 1:5 with fsteps lw 2 dt {} lc rgb '{}' notitle", line ? ", " : "", line, look(line).dash,
           look(line).colour);
-      add(", $path{} using 1:($7>0?{}:NaN) with lines lw 5 lc rgb '{}' notitle", line, 2.2 + 2 * shift,
-          look(line).colour);
-      add(", $path{} using 1:($7>0?{}:NaN) with points pt 5 ps 0.5 lc rgb '{}' notitle", line, 2.2 + 2 * shift,
+      add(", $press{} using 1:({}):($2-$1):(0) with vectors nohead lw 5 lc rgb '{}' notitle", line, 2.2 + 2 * shift,
           look(line).colour);
     });
     add("\nset ytics auto\n");

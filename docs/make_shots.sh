@@ -1,0 +1,13 @@
+#!/usr/bin/env bash
+# Makes docs/screenshots anew from the harbour's data.   make_shots.sh PROGRAM
+set -euo pipefail
+program=$(realpath "$1")
+root=$(cd "$(dirname "$0")/.." && pwd)
+folder=$(mktemp -d)
+trap 'rm -rf "$folder"' EXIT
+cd "$folder"
+"$program" demo >/dev/null
+"$program" run "$root/demo/moorings_hop.toml" --plot >/dev/null
+mkdir -p "$root/docs/screenshots"
+cp runs/demo/quay_run.png "$root/docs/screenshots/demo.png"
+cp runs/moorings_hop/plot.png "$root/docs/screenshots/moorings_hop.png"
