@@ -25,7 +25,7 @@ class Crowd {
     } else {
       world.add({.shape = HeightFieldRef(terrain_field(cells))});
     }
-    const double size = cells;
+    const double size = size_ = cells;
     for (std::size_t i = 0; i < count; ++i) {
       const double x = uniform(0.1 * size, 0.9 * size), z = uniform(0.1 * size, 0.9 * size), angle = uniform(0, 6.28);
       walkers.emplace_back(WalkerTuning{}, Vec3{x, terrain_height(x, z) + 0.1, z});
@@ -37,8 +37,10 @@ class Crowd {
   void tick(Surroundings& surroundings) {
     ++now_;
     for (std::size_t i = 0; i < walkers.size(); ++i) {
-      // Turned round every second, so that nobody leaves the terrain.
-      const Vec3 way = (now_ / 60) % 2 ? -ways_[i] : ways_[i];
+      // Turned round every second, and back to the middle from the border: nobody leaves the terrain.
+      const Vec3 to_middle = Vec3{0.5 * size_, 0, 0.5 * size_} - walkers[i].state().position;
+      const bool outside = std::max(std::abs(to_middle.x), std::abs(to_middle.z)) > 0.45 * size_;
+      const Vec3 way = outside ? normalised(Vec3{to_middle.x, 0, to_middle.z}) : (now_ / 60) % 2 ? -ways_[i] : ways_[i];
       walkers[i].step({way, {(now_ + i) % 97 == 0 ? 1u : 0u, false}}, surroundings, 1.0 / 60);
     }
   }
@@ -48,6 +50,7 @@ class Crowd {
   std::mt19937 random_{1};
   std::vector<Vec3> ways_;
   std::size_t now_ = 0;
+  double size_ = 0;
 };
 
 /// Passes all questions on and keeps them, so that they can be asked again without a walker.

@@ -467,6 +467,29 @@ TEST(Walker, RandomInputInARandomTownStaysFiniteAndOutOfSolids) {
   }
 }
 
+TEST(Walker, WorksInAWorldMeasuredInPixels) {
+  const double pixels = 100;
+  WalkerTuning tuning;
+  tuning.body = {0.3 * pixels, 1.74 * pixels, 61};
+  tuning.run.top_speed = tuning.air.top_speed = 6 * pixels;
+  tuning.jump.height = 1.25 * pixels;
+  tuning.jump.fall_speed_limit = 22 * pixels;
+  tuning.ground.step_height = 0.28 * pixels;
+  tuning.ground.probe = 0.05 * pixels;
+  Scene scene;
+  scene.box({-50 * pixels, -pixels, -5 * pixels}, {50 * pixels, 0, 5 * pixels});
+  scene.box({3 * pixels, 0, -5 * pixels}, {50 * pixels, 0.2 * pixels, 5 * pixels});
+  scene.walker({0, 0, 0}, tuning);
+  scene.intent().move = {1, 0, 0};
+  scene.run(1, 60);
+  EXPECT_NEAR(scene.state().position.y, 0.2 * pixels, 1e-4) << "up a step";
+  EXPECT_NEAR(scene.state().position.x, (0.75 + 6 * 0.75) * pixels, 1e-6 * pixels);
+  scene.actor().jump.tap();
+  scene.run(1, 60);
+  ASSERT_TRUE(scene.first(WalkerEventKind::apex));
+  EXPECT_NEAR(scene.first(WalkerEventKind::apex)->event.value, 1.25 * pixels, 1e-3 * pixels);
+}
+
 TEST(Walker, RestoredStateGoesOnWithTheSameBits) {
   Scene a, b;
   for (Scene* s : {&a, &b}) {
