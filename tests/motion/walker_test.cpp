@@ -406,7 +406,18 @@ TEST_P(WalkerAtRate, CannotStandUpInAVButCanJumpOut) {
   EXPECT_EQ(scene.count(WalkerEventKind::jumped), 1);
 }
 
-// Moving ground
+// Surfaces and moving ground
+
+TEST_P(WalkerAtRate, KnowsItsSurfaceAndSpeedsUpByItsGrip) {
+  Scene scene;
+  scene.stage.world.add(
+      {.shape = Box{{80, 0.5, 9}}, .pose = {{0, -0.5, 0}, {}}, .surface = {.grip = 0.1, .name = "slack ice"}});
+  scene.walker({0, 0, 0});
+  scene.intent().move = {1, 0, 0};
+  scene.run(1, GetParam());
+  EXPECT_EQ(std::string_view(scene.state().ground.surface.name), "slack ice");
+  EXPECT_NEAR(scene.state().velocity.x, 2.4, 1e-9) << "a tenth of 24 m/s2";
+}
 
 TEST_P(WalkerAtRate, IsCarriedByGroundThatMovesAndTurns) {
   Scene scene;

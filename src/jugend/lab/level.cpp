@@ -123,6 +123,10 @@ struct LevelReader {
     Surface surface;
     const std::string name = reader.required("name", reader.text("name"), "a text");
     if (surfaces.contains(name)) reader.refuse("name", fmt::format("'{}' a second time", name), "each name once");
+    if (name.size() > SurfaceName::most) {
+      reader.refuse("name", fmt::format("{} characters", name.size()), fmt::format("at most {}", SurfaceName::most));
+    }
+    surface.name = SurfaceName(name);
     surface.friction = reader.number("friction", {0, 100}).value_or(surface.friction);
     surface.restitution = reader.number("restitution", {0, 1}).value_or(surface.restitution);
     surface.grip = reader.number("grip", {0, 1}).value_or(surface.grip);

@@ -34,7 +34,7 @@ Ground sense_ground(const Foot& foot, double lift, double reach, const GroundTun
   ground.body = hit->body;
   ground.part = hit->part;
   ground.velocity = facts.velocity_at(hit->point);
-  ground.grip = facts.surface.grip;
+  ground.surface = facts.surface;
 
   const double least_rise = std::cos(tuning.slope_limit) - 1e-9;
   ground.walkable = dot(hit->normal, foot.up) >= least_rise;

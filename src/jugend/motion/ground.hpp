@@ -22,7 +22,7 @@ struct Ground {
   Vec3 touch_normal{0, 1, 0};  ///< from the touch towards the foot's middle; at an edge not any face's
   BodyId body;
   Vec3 velocity;    ///< m/s, of the ground at `point`
-  double grip = 1;  ///< of its surface
+  Surface surface;  ///< what it is made of
   std::uint32_t part = 0;
 };
 

@@ -263,7 +263,7 @@ struct Walker::Tick {
     const Vec3 heading = normalised(in_plane(relative, state.up));
     const Vec3 along = barriers.clip(tilted(heading, ground.normal, state.up) * norm(relative));
     const Vec3 target = barriers.clip(tilted(wish(), ground.normal, state.up));
-    const double grip = std::clamp(ground.grip, 0.0, 1.0);
+    const double grip = std::clamp(ground.surface.grip, 0.0, 1.0);
     RunRates rates = rates_of(tuning.run, tuning.run.top_speed);
     rates = {rates.accelerate * grip, rates.brake * grip, rates.turn * grip};
     const RunRamp ramp = next_run_ramp(along, target, rates, time);
