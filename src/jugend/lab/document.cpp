@@ -23,7 +23,7 @@ DocValue convert(const toml::node& node) {
         converted.line = key.source().begin.line;
         converted.column = key.source().begin.column;
       }
-      value.members.emplace_back(std::string(key.str()), std::move(converted));
+      value.members.push_back({std::string(key.str()), std::move(converted)});
     }
   } else if (const auto* array = node.as_array()) {
     value.kind = DocValue::Kind::list;

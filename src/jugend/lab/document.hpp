@@ -12,17 +12,25 @@
 
 namespace jugend {
 
+struct DocMember;
+
 struct DocValue {
   enum class Kind { boolean, number, text, list, table, other } kind = Kind::table;
   bool truth = false;
   double number = 0;
   std::string text;
-  std::vector<DocValue> items;                            ///< of a list
-  std::vector<std::pair<std::string, DocValue>> members;  ///< of a table
+  std::vector<DocValue> items;     ///< of a list
+  std::vector<DocMember> members;  ///< of a table
   std::uint32_t line = 0, column = 0;
 
   /// As messages show it: "a table", "'quay'", "1.5".
   std::string shown() const;
+};
+
+/// A key of a table, and what stands behind it.
+struct DocMember {
+  std::string first;
+  DocValue second;
 };
 
 /// Parses a file. Throws InputError with the place of a syntax error, or for a file that cannot be read
