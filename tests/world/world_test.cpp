@@ -44,12 +44,12 @@ TEST(World, QueriesAgreeWithBruteForceWhileBodiesComeGoAndMove) {
     const Vec3 motion = random.direction() * random.uniform(0.1, 6);
     double nearest = 1e300, first = 1e300;
     std::size_t near = 0;
-    world.for_each([&](BodyId id, const BodyPlan& plan) {
-      if ((plan.layers & filter.layers) == 0 || id == filter.ignored) return;
-      if (const auto hit = cast(ray, plan.shape, plan.pose)) nearest = std::min(nearest, hit->distance);
-      if (const auto hit = sweep(mover.view(), motion, plan.shape, plan.pose))
+    world.for_each([&](BodyId id) {
+      if ((world.layers(id) & filter.layers) == 0 || id == filter.ignored) return;
+      if (const auto hit = cast(ray, world.shape(id), world.pose(id))) nearest = std::min(nearest, hit->distance);
+      if (const auto hit = sweep(mover.view(), motion, world.shape(id), world.pose(id)))
         first = std::min(first, hit->touch.fraction);
-      near += overlaps(mover.view(), 0.3, plan.shape, plan.pose, {});
+      near += overlaps(mover.view(), 0.3, world.shape(id), world.pose(id), {});
     });
     const auto hit = world.cast(ray, filter);
     ASSERT_EQ(hit.has_value(), nearest < 1e300);

@@ -17,7 +17,7 @@ constexpr double unfelt_depth = 1e-9;  // m: a motion that would not press in fu
 /// Up to four pairs of core points: the simplex of GJK in terms that survive a move of `a`.
 struct Simplex {
   int size = 0;
-  std::array<std::uint8_t, 4> a{}, b{};
+  std::array<Vec3, 4> a, b;
 };
 
 /// Weights of the simplex' points in its point nearest to the origin; zero for points to be dropped.
@@ -85,13 +85,19 @@ struct CoreDistance {
 };
 
 /// The distance of the cores with `a` moved by `offset`; `simplex` is where the search starts and ends.
-CoreDistance core_distance(std::span<const Vec3> a, const Vec3& offset, std::span<const Vec3> b, Simplex& simplex) {
-  if (simplex.size == 0) simplex = {1, {0}, {0}};
+CoreDistance core_distance(const Convex& a, const Vec3& offset, const Convex& b, Simplex& simplex) {
+  if (simplex.size == 0) {
+    simplex.size = 1;
+    simplex.a[0] = a.points[0], simplex.b[0] = b.points[0];
+  }
+  // A rim's support turns with the direction: the last digits would take many rounds.
+  const bool curved = a.core == Core::cylinder || b.core == Core::cylinder;
+  const double good_enough = curved ? 1e-12 : 1e-14;
   double before = std::numeric_limits<double>::infinity();
   CoreDistance best;
   for (int round = 0; round < 48; ++round) {
     std::array<Vec3, 4> w;
-    for (int k = 0; k < simplex.size; ++k) w[k] = a[simplex.a[k]] + offset - b[simplex.b[k]];
+    for (int k = 0; k < simplex.size; ++k) w[k] = simplex.a[k] + offset - simplex.b[k];
     Weights weights{1, 0, 0, 0};
     if (simplex.size == 2) weights = nearest_on_segment(w[0], w[1]);
     if (simplex.size == 3) weights = nearest_on_triangle(w[0], w[1], w[2]);
@@ -102,7 +108,7 @@ CoreDistance core_distance(std::span<const Vec3> a, const Vec3& offset, std::spa
     for (int k = 0; k < simplex.size; ++k) {
       if (weights[k] == 0) continue;
       v += w[k] * weights[k];
-      on_b += b[simplex.b[k]] * weights[k];
+      on_b += simplex.b[k] * weights[k];
       simplex.a[kept] = simplex.a[k], simplex.b[kept] = simplex.b[k];
       ++kept;
     }
@@ -117,60 +123,55 @@ CoreDistance core_distance(std::span<const Vec3> a, const Vec3& offset, std::spa
     best = {std::sqrt(vv), v / std::sqrt(vv), on_b};
     if (kept == 4) return best;
 
-    std::uint8_t ia = 0, ib = 0;
-    double low = dot(v, a[0]), high = dot(v, b[0]);
-    for (std::uint8_t i = 1; i < a.size(); ++i) {
-      if (const double d = dot(v, a[i]); d < low) low = d, ia = i;
-    }
-    for (std::uint8_t i = 1; i < b.size(); ++i) {
-      if (const double d = dot(v, b[i]); d > high) high = d, ib = i;
-    }
-    const Vec3 reached = a[ia] + offset - b[ib];
-    if (vv - dot(v, reached) <= 1e-14 * vv) return best;
+    const Vec3 next_a = a.support(-v), next_b = b.support(v);
+    if (vv - dot(v, next_a + offset - next_b) <= good_enough * vv) return best;
     for (int k = 0; k < kept; ++k) {
-      if (simplex.a[k] == ia && simplex.b[k] == ib) return best;
+      if (simplex.a[k] == next_a && simplex.b[k] == next_b) return best;
     }
-    simplex.a[kept] = ia, simplex.b[kept] = ib;
+    simplex.a[kept] = next_a, simplex.b[kept] = next_b;
     simplex.size = kept + 1;
   }
   return best;
 }
 
-/// The directions in which faces of a core look, and along which its edges run.
-struct Axes {
-  std::array<Vec3, 4> faces, edges;
-  int face_count = 0, edge_count = 0;
-};
-
-Axes axes_of(const Convex& c) {
-  Axes axes;
+/// visit_face(normal, not of unit length) and visit_edge(direction), one of each set of parallel ones.
+template <class VisitFace, class VisitEdge>
+void visit_axes(const Convex& c, VisitFace&& face, VisitEdge&& edge) {
   const auto p = c.points;
-  const auto edge = [&](int from, int to) { axes.edges[axes.edge_count++] = p[to] - p[from]; };
-  const auto face = [&](const Vec3& n) { axes.faces[axes.face_count++] = n; };
   switch (c.core) {
     case Core::point: break;
-    case Core::segment: edge(0, 1); break;
+    case Core::segment: edge(p[1] - p[0]); break;
     case Core::triangle:
-      edge(0, 1), edge(1, 2), edge(2, 0);
-      face(cross(axes.edges[0], axes.edges[1]));
+      for (int k = 0; k < 3; ++k) edge(p[(k + 1) % 3] - p[k]);
+      face(cross(p[1] - p[0], p[2] - p[0]));
       break;
     case Core::box:
-      edge(0, 1), edge(0, 2), edge(0, 4);
-      for (int k = 0; k < 3; ++k) face(axes.edges[k]);
+      for (const int k : {1, 2, 4}) edge(p[k] - p[0]), face(p[k] - p[0]);
       break;
     case Core::prism:
-      edge(0, 1), edge(1, 2), edge(2, 0), edge(0, 3);
-      face(cross(axes.edges[0], axes.edges[1]));
-      for (int k = 0; k < 3; ++k) face(cross(axes.edges[k], axes.edges[3]));
+      for (int k = 0; k < 3; ++k) {
+        edge(p[(k + 1) % 3] - p[k]);
+        face(cross(p[(k + 1) % 3] - p[k], p[3] - p[0]));
+      }
+      edge(p[3] - p[0]);
+      face(cross(p[1] - p[0], p[2] - p[0]));
       break;
+    case Core::hull:
+      for (const std::uint16_t e : c.facets->distinct_edges) edge(p[c.facets->edges[e][1]] - p[c.facets->edges[e][0]]);
+      for (const std::uint16_t f : c.facets->distinct_faces) {
+        const auto loop = c.facets->face(f);
+        face(cross(p[loop[1]] - p[loop[0]], p[loop[2]] - p[loop[0]]));
+      }
+      break;
+    case Core::cylinder: edge(p[1] - p[0]), face(p[1] - p[0]); break;
   }
-  return axes;
 }
 
-/// For cores that meet: the face of their Minkowski difference nearest to the origin. Its normals are
-/// the faces of either core and the crossings of their edges, so trying all of them is exact.
-Separation core_depth(const Convex& a, const Convex& b) {
-  const Axes of_a = axes_of(a), of_b = axes_of(b);
+}  // namespace
+
+Separation depth_of_overlap(const Convex& a, const Convex& b) {
+  // The face of their Minkowski difference nearest to the origin. Its normals are the faces of either
+  // core and the crossings of their edges, so trying all of them is exact.
   const Vec3 between = a.points[0] - b.points[0];
   Vec3 best_normal = normalised(between, {0, 1, 0});
   double best = std::numeric_limits<double>::infinity();
@@ -178,33 +179,30 @@ Separation core_depth(const Convex& a, const Convex& b) {
     const double length2 = squared_norm(axis);
     if (length2 < 1e-24) return;
     const Vec3 n = axis / std::sqrt(length2);
-    double a_low = 1e300, a_high = -1e300, b_low = 1e300, b_high = -1e300;
-    for (const Vec3& p : a.points) a_low = std::min(a_low, dot(n, p)), a_high = std::max(a_high, dot(n, p));
-    for (const Vec3& p : b.points) b_low = std::min(b_low, dot(n, p)), b_high = std::max(b_high, dot(n, p));
-    const double out_along = b_high - a_low, out_against = a_high - b_low;
+    const double out_along = dot(n, b.support(n)) - dot(n, a.support(-n));
+    const double out_against = dot(n, a.support(n)) - dot(n, b.support(-n));
     // A sheet has a front: where both ways out are as short, a is put out on the side it winds to.
     if (out_along < best - 1e-12) best = out_along, best_normal = n;
     if (out_against < best - 1e-12) best = out_against, best_normal = -n;
   };
-  for (int i = 0; i < of_b.face_count; ++i) try_axis(of_b.faces[i]);
-  for (int i = 0; i < of_a.face_count; ++i) try_axis(of_a.faces[i]);
-  for (int i = 0; i < of_a.edge_count; ++i) {
-    for (int j = 0; j < of_b.edge_count; ++j) try_axis(cross(of_a.edges[i], of_b.edges[j]));
+  Vec3 an_edge;
+  visit_axes(b, try_axis, [&](const Vec3& of_b) {
+    an_edge = of_b;
+    visit_axes(a, [](const Vec3&) {}, [&](const Vec3& of_a) { try_axis(cross(of_a, of_b)); });
+  });
+  visit_axes(a, try_axis, [&](const Vec3& of_a) { an_edge = of_a; });
+  for (const Convex* round : {&a, &b}) {  // a rim has no faces to try: out at right angles to its axis
+    if (round->core == Core::cylinder)
+      try_axis(in_plane((a.points.front() + a.points.back()) - (b.points.front() + b.points.back()),
+                        normalised(round->points[1] - round->points[0])));
   }
   if (best > 1e299) {  // two points, or a point on a segment: any way out at right angles is as good
-    if (of_a.edge_count + of_b.edge_count > 0) {
-      best_normal = any_perpendicular(normalised(of_a.edge_count ? of_a.edges[0] : of_b.edges[0], {0, 1, 0}));
-    }
+    if (an_edge != Vec3{}) best_normal = any_perpendicular(normalised(an_edge, {0, 1, 0}));
     best = 0;
   }
-  Vec3 deepest = a.points[0];  // of a, inside b: then carried to b's surface
-  for (const Vec3& p : a.points) {
-    if (dot(p, best_normal) < dot(deepest, best_normal) - 1e-12) deepest = p;
-  }
-  return {-best, best_normal, deepest + best_normal * best};
+  const Vec3 deepest = a.support(-best_normal);  // of a, inside b: then carried to b's surface
+  return {-best - a.radius - b.radius, best_normal, deepest + best_normal * (best + b.radius)};
 }
-
-}  // namespace
 
 PlacedConvex::PlacedConvex(const Sphere& sphere, const Pose& pose)
     : count_(1), radius_(sphere.radius), core_(Core::point) {
@@ -225,26 +223,41 @@ PlacedConvex::PlacedConvex(const Box& box, const Pose& pose) : count_(8), radius
   }
 }
 
+PlacedConvex::PlacedConvex(const Cylinder& cylinder, const Pose& pose)
+    : count_(2), radius_(cylinder_rounding * std::min(cylinder.radius, cylinder.half_height)), core_(Core::cylinder),
+      rim_(cylinder.radius - radius_) {
+  const Vec3 half = rotate(pose.orientation, {0, cylinder.half_height - radius_, 0});
+  points_[0] = pose.position - half;
+  points_[1] = pose.position + half;
+}
+
 PlacedConvex::PlacedConvex(const Convex& view, const Pose& frame)
-    : count_(view.points.size()), radius_(view.radius), core_(view.core) {
+    : count_(view.points.size()), radius_(view.radius), core_(view.core), rim_(view.rim), facets_(view.facets) {
   for (std::size_t i = 0; i < count_; ++i) points_[i] = to_local(frame, view.points[i]);
+}
+
+PlacedConvex& PlacedConvex::operator=(const PlacedConvex& other) {
+  std::copy_n(other.points_, other.count_, points_);
+  count_ = other.count_, radius_ = other.radius_, core_ = other.core_, rim_ = other.rim_, facets_ = other.facets_;
+  return *this;
 }
 
 Bounds bounds(const Convex& body) {
   Bounds box;
   for (const Vec3& p : body.points) box.add(p);
+  if (body.core == Core::cylinder) {
+    const Vec3 axis = normalised(body.points[1] - body.points[0], {0, 1, 0});
+    const auto reach = [&](double along) { return body.rim * std::sqrt(std::max(0.0, 1 - along * along)); };
+    const Vec3 disc{reach(axis.x), reach(axis.y), reach(axis.z)};
+    box = {box.low - disc, box.high + disc};
+  }
   return box.grown(body.radius);
 }
 
 Separation separation(const Convex& a, const Convex& b) {
   Simplex simplex;
-  const CoreDistance cores = core_distance(a.points, {}, b.points, simplex);
-  if (cores.distance == 0) {
-    Separation depth = core_depth(a, b);
-    depth.distance -= a.radius + b.radius;
-    depth.point += depth.normal * b.radius;
-    return depth;
-  }
+  const CoreDistance cores = core_distance(a, {}, b, simplex);
+  if (cores.distance == 0) return depth_of_overlap(a, b);
   return {cores.distance - a.radius - b.radius, cores.normal, cores.on_b + cores.normal * b.radius};
 }
 
@@ -255,11 +268,11 @@ std::optional<Touch> first_touch(const Convex& a, const Vec3& motion, const Conv
   Simplex simplex;
   double t = 0;
   for (int round = 0;; ++round) {
-    CoreDistance cores = core_distance(a.points, motion * t, b.points, simplex);
+    CoreDistance cores = core_distance(a, motion * t, b, simplex);
     if (cores.distance == 0) {
       if (t > 0) return Touch{t, -normalised(motion), b.points[0]};  // rounding only
-      const Separation depth = core_depth(a, b);
-      cores = {0, depth.normal, depth.point};
+      const Separation depth = depth_of_overlap(a, b);
+      cores = {0, depth.normal, depth.point - depth.normal * b.radius};
     }
     const double gap = cores.distance - touching;
     const double closing = -dot(cores.normal, motion);

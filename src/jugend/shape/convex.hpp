@@ -8,6 +8,7 @@
 #include <jugend/shape/bounds.hpp>
 #include <optional>
 #include <span>
+#include <vector>
 
 namespace jugend {
 
@@ -22,39 +23,89 @@ struct Capsule {
 struct Box {
   Vec3 half_extents{0.5, 0.5, 0.5};
 };
+/// About the local y axis, with flat ends.
+struct Cylinder {
+  double radius = 0.5;
+  double half_height = 0.5;
+};
 
 /// What the points of a core span; it tells which directions can separate two cores.
 enum class Core : std::uint8_t {
   point,
   segment,
   triangle,
-  box,   ///< 8 points: 0 a corner; 1, 2, 4 its neighbours along the three edges
-  prism  ///< 6 points: 0 1 2 one cap, 3 4 5 the other, in the same order
+  box,       ///< 8 points: 0 a corner; 1, 2, 4 its neighbours along the three edges
+  prism,     ///< 6 points: 0 1 2 one cap, 3 4 5 the other, in the same order
+  hull,      ///< up to 64 points, whose faces and edges `facets` tells
+  cylinder,  ///< 2 points, the ends of the axis, each the middle of a disc of radius `rim`
 };
 
-/// A convex body: every point within `radius` of the hull of `points`. A view; it owns nothing.
+/// Which points of a hull make its faces and edges.
+struct Facets {
+  std::vector<std::uint8_t> corners;     ///< of all faces, one face after the other, counter-clockwise from outside
+  std::vector<std::uint16_t> first{0};   ///< where each face starts in `corners`; one more at the end
+  std::vector<std::array<std::uint8_t, 2>> edges;
+  std::vector<std::uint16_t> distinct_faces, distinct_edges;  ///< no two of these are parallel
+
+  std::span<const std::uint8_t> face(std::size_t i) const {
+    return std::span(corners).subspan(first[i], static_cast<std::size_t>(first[i + 1] - first[i]));
+  }
+  std::size_t face_count() const { return first.size() - 1; }
+};
+
+/// A convex body: every point within `radius` of the hull of `points` (or discs). A view; it owns nothing.
 struct Convex {
   std::span<const Vec3> points;
   double radius = 0;
   Core core = Core::point;
+  double rim = 0;                  ///< of a cylinder
+  const Facets* facets = nullptr;  ///< of a hull
+
+  /// The point of the core furthest along `d`.
+  Vec3 support(const Vec3& d) const {
+    const Vec3* best = points.data();
+    double most = dot(d, *best);
+    for (std::size_t i = 1; i < points.size(); ++i) {
+      if (const double along = dot(d, points[i]); along > most) most = along, best = &points[i];
+    }
+    return core == Core::cylinder ? *best + rim_towards(d) : *best;
+  }
+  /// From the axis of a cylinder to its rim, towards `d`.
+  Vec3 rim_towards(const Vec3& d) const {
+    const Vec3 axis = points[1] - points[0];
+    return normalised(in_plane(d, normalised(axis, {0, 1, 0}))) * rim;
+  }
 };
 
-/// A sphere, capsule or box placed somewhere, holding the points that its view shows.
+/// How far a cylinder's core is kept inside it, as the radius round the core: its distance is then that of
+/// two bodies apart even while they press into one another a little. A share of its smaller half size.
+inline constexpr double cylinder_rounding = 0.05;
+
+/// A convex body placed somewhere, holding the points that its view shows.
 class PlacedConvex {
  public:
+  static constexpr std::size_t most_points = 64;
   PlacedConvex(const Sphere& sphere, const Pose& pose);
   PlacedConvex(const Capsule& capsule, const Pose& pose);
   PlacedConvex(const Box& box, const Pose& pose);
+  PlacedConvex(const Cylinder& cylinder, const Pose& pose);
   /// `view`, moved into the frame of `frame`.
   PlacedConvex(const Convex& view, const Pose& frame);
 
-  Convex view() const { return {{points_.data(), count_}, radius_, core_}; }
+  PlacedConvex(const PlacedConvex& other) { *this = other; }
+  PlacedConvex& operator=(const PlacedConvex& other);
+
+  Convex view() const { return {{points_, count_}, radius_, core_, rim_, facets_}; }
 
  private:
-  std::array<Vec3, 8> points_;
+  union {  // only the first count_ are ever set
+    Vec3 points_[most_points];
+  };
   std::size_t count_;
   double radius_;
   Core core_;
+  double rim_ = 0;
+  const Facets* facets_ = nullptr;
 };
 
 Bounds bounds(const Convex& body);
@@ -66,6 +117,9 @@ struct Separation {
   Vec3 point;           ///< on the surface of b, nearest to a (or deepest in it)
 };
 Separation separation(const Convex& a, const Convex& b);
+
+/// The same for cores that overlap, by the best separating axis. Exact for bodies without rims.
+Separation depth_of_overlap(const Convex& a, const Convex& b);
 
 /// The first touch of a moving body.
 struct Touch {

@@ -23,6 +23,17 @@ class DynamicTree {
 
   const Bounds& bounds(std::uint32_t leaf) const { return nodes_[leaf].box; }
   bool empty() const { return root_ == none; }
+  std::uint32_t item(std::uint32_t leaf) const { return nodes_[leaf].item; }
+
+  /// visit(array or number) for all that it consists of: a copy of these is a copy of the tree.
+  template <class Visit>
+  void each_array(Visit&& visit) {
+    visit(nodes_), visit(free_), visit(root_);
+  }
+  template <class Visit>
+  void each_array(Visit&& visit) const {
+    visit(nodes_), visit(free_), visit(root_);
+  }
 
   /// visit(item) for every item whose bounds meet `box`.
   template <class Visit>

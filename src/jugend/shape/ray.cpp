@@ -34,6 +34,34 @@ std::optional<RayHit> cast_on_capsule(const Ray& ray, double radius, double half
   return best;
 }
 
+std::optional<RayHit> cast_on_cylinder(const Ray& ray, double radius, double half_height) {
+  // Between the times at which the ray is inside the tube and between the planes of the ends.
+  const Vec3& o = ray.origin;
+  const Vec3& d = ray.direction;
+  double enter = -1, leave = ray.length;
+  Vec3 normal;
+  const double a = d.x * d.x + d.z * d.z, b = o.x * d.x + o.z * d.z, c = o.x * o.x + o.z * o.z - radius * radius;
+  if (a > 1e-20) {
+    const double root = b * b - a * c;
+    if (root < 0) return std::nullopt;
+    const double t = (-b - std::sqrt(root)) / a;
+    if (t > enter) enter = t, normal = normalised(Vec3{o.x + d.x * t, 0, o.z + d.z * t});
+    leave = std::min(leave, (-b + std::sqrt(root)) / a);
+  } else if (c > 0) {
+    return std::nullopt;
+  }
+  if (d.y != 0) {
+    const double side = d.y > 0 ? -1 : 1, t = (side * half_height - o.y) / d.y;
+    if (t > enter) enter = t, normal = {0, side, 0};
+    leave = std::min(leave, (-side * half_height - o.y) / d.y);
+  } else if (std::abs(o.y) > half_height) {
+    return std::nullopt;
+  }
+  if (leave < 0 || enter > leave) return std::nullopt;
+  if (enter < 0) return RayHit{0, -d, 0};
+  return RayHit{enter, normal, 0};
+}
+
 std::optional<RayHit> cast_on_box(const Ray& ray, const Vec3& low, const Vec3& high) {
   double enter = -1, leave = ray.length;
   Vec3 normal = -ray.direction;

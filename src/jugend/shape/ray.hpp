@@ -25,6 +25,8 @@ struct RayHit {
 std::optional<RayHit> cast_on_sphere(const Ray& ray, const Vec3& centre, double radius);
 /// A capsule about the segment from -half_length to +half_length on y, at the origin.
 std::optional<RayHit> cast_on_capsule(const Ray& ray, double radius, double half_length);
+/// A cylinder with flat ends, likewise.
+std::optional<RayHit> cast_on_cylinder(const Ray& ray, double radius, double half_height);
 std::optional<RayHit> cast_on_box(const Ray& ray, const Vec3& low, const Vec3& high);
 
 /// Four triangles side by side, to be tested at once: at[axis][corner] holds a coordinate of each.

@@ -1,22 +1,18 @@
 // Every question goes the same way: into the frame of the shape, over its parts, and back.
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 #include <jugend/base/error.hpp>
+#include <jugend/base/overloaded.hpp>
 #include <jugend/shape/shape.hpp>
 
 namespace jugend {
 namespace {
 
-template <class... F>
-struct Overloaded : F... {
-  using F::operator()...;
-};
-template <class... F>
-Overloaded(F...) -> Overloaded<F...>;  // clang 14 does not deduce this of an aggregate
-
 template <class T>
-concept Simple = std::is_same_v<T, Sphere> || std::is_same_v<T, Capsule> || std::is_same_v<T, Box>;
+concept Simple = std::is_same_v<T, Sphere> || std::is_same_v<T, Capsule> || std::is_same_v<T, Box> ||
+                 std::is_same_v<T, Cylinder>;
 
 /// A body carried into a shape's frame, with the box round it.
 struct LocalBody {
@@ -29,37 +25,46 @@ Separation to_world_frame(const Separation& s, const Pose& pose) {
   return {s.distance, rotate(pose.orientation, s.normal), to_world(pose, s.point)};
 }
 
-/// visit(part, number, limit) → limit for the parts of `shape` within `limit` of the body.
-template <class Visit>
-void visit_near(const LocalBody& body, double limit, const Shape& shape, Visit&& visit) {
-  std::visit(Overloaded{[&](const Simple auto& simple) {
-                          const PlacedConvex part(simple, Pose{});
-                          visit(part.view(), 0u, limit);
-                        },
-                        [&](const auto& composed) { composed->near(body.box, limit, visit); }},
-             shape);
-}
-
 }  // namespace
 
 void check(const Shape& shape) {
-  const auto size = [](double value, const char* key, bool zero_too = false) {
-    if (std::isfinite(value) && (value > 0 || (zero_too && value == 0))) return;
-    throw InputError({{}, key, fmt::format("{}", value), zero_too ? "0 m or more" : "more than 0 m", {}});
-  };
-  std::visit(Overloaded{[&](const Sphere& s) { size(s.radius, "radius"); },
-                        [&](const Capsule& c) { size(c.radius, "radius"), size(c.half_length, "half_length", true); },
-                        [&](const Box& b) {
-                          for (int k = 0; k < 3; ++k) size(b.half_extents[k], "half_extents");
-                        },
-                        [&](const auto& composed) {
+  std::visit(Overloaded{[](const Simple auto& simple) { check_size(ConvexShape(simple)); },
+                        [](const auto& composed) {
                           if (!composed) throw InputError({{}, "shape", "an empty reference", "a shape", {}});
                         }},
              shape);
 }
 
+double inner_radius(const Shape& shape) {
+  const auto of_convex = Overloaded{
+      [](const Sphere& s) { return s.radius; }, [](const Capsule& c) { return c.radius; },
+      [](const Box& b) { return std::min({b.half_extents.x, b.half_extents.y, b.half_extents.z}); },
+      [](const Cylinder& c) { return std::min(c.radius, c.half_height); },
+      [](const HullRef& hull) {
+        const Vec3 size = hull->bounds().half_extents();  // of a box round it: a slanted one is thinner
+        double least = std::min({size.x, size.y, size.z});
+        for (const std::uint16_t f : hull->facets().distinct_faces) {
+          const auto loop = hull->facets().face(f);
+          const auto p = hull->corners();
+          const Vec3 n = normalised(cross(p[loop[1]] - p[loop[0]], p[loop[2]] - p[loop[0]]));
+          least = std::min(least, 0.5 * dot(n, hull->view().support(n) - hull->view().support(-n)));
+        }
+        return least;
+      }};
+  return std::visit(Overloaded{of_convex,
+                               [&](const CompoundRef& compound) {
+                                 double least = 1e300;
+                                 for (const auto& part : compound->parts())
+                                   least = std::min(least, std::visit(of_convex, part.shape));
+                                 return least;
+                               },
+                               [](const auto&) { return 0.0; }},
+                    shape);
+}
+
 Bounds bounds(const Shape& shape, const Pose& pose) {
   return std::visit(Overloaded{[&](const Simple auto& simple) { return bounds(PlacedConvex(simple, pose).view()); },
+                               [&](const HullRef& hull) { return bounds(placed(ConvexShape(hull), pose).view()); },
                                [&](const auto& composed) { return placed(composed->bounds(), pose); }},
                     shape);
 }
@@ -72,6 +77,7 @@ std::optional<RayHit> cast(const Ray& ray, const Shape& shape, const Pose& pose)
   auto hit = std::visit(Overloaded{[&](const Sphere& s) { return cast_on_sphere(local, {}, s.radius); },
                                    [&](const Capsule& c) { return cast_on_capsule(local, c.radius, c.half_length); },
                                    [&](const Box& b) { return cast_on_box(local, -b.half_extents, b.half_extents); },
+                                   [&](const Cylinder& c) { return cast_on_cylinder(local, c.radius, c.half_height); },
                                    [&](const auto& composed) { return composed->cast(local); }},
                         shape);
   if (hit && turned) hit->normal = rotate(pose.orientation, hit->normal);
@@ -112,7 +118,7 @@ std::size_t overlaps(const Convex& body, double margin, const Shape& shape, cons
                      std::span<PartSeparation> out) {
   const LocalBody local(body, pose);
   std::size_t found = 0;
-  visit_near(local, margin, shape, [&](const Convex& part, std::uint32_t number, double limit) {
+  visit_parts(shape, local.box, margin, [&](const Convex& part, std::uint32_t number, double limit) {
     const Separation s = separation(local.placed.view(), part);
     if (s.distance <= margin) {
       if (found < out.size()) out[found] = {to_world_frame(s, pose), number};
@@ -126,7 +132,7 @@ std::size_t overlaps(const Convex& body, double margin, const Shape& shape, cons
 std::optional<PartSeparation> closest(const Convex& body, double limit, const Shape& shape, const Pose& pose) {
   const LocalBody local(body, pose);
   std::optional<PartSeparation> best;
-  visit_near(local, limit, shape, [&](const Convex& part, std::uint32_t number, double nearest) {
+  visit_parts(shape, local.box, limit, [&](const Convex& part, std::uint32_t number, double nearest) {
     const Separation s = separation(local.placed.view(), part);
     if (s.distance > limit) return nearest;
     if (best &&

@@ -1,6 +1,7 @@
 // Any shape, and the questions that can be asked of one placed in the world.
 #pragma once
 
+#include <jugend/shape/compound.hpp>
 #include <jugend/shape/convex.hpp>
 #include <jugend/shape/height_field.hpp>
 #include <jugend/shape/mesh.hpp>
@@ -17,13 +18,33 @@ namespace jugend {
 using MeshRef = std::shared_ptr<const Mesh>;
 using HeightFieldRef = std::shared_ptr<const HeightField>;
 using TileGridRef = std::shared_ptr<const TileGrid>;
-using Shape = std::variant<Sphere, Capsule, Box, MeshRef, HeightFieldRef, TileGridRef>;
+using Shape = std::variant<Sphere, Capsule, Box, Cylinder, HullRef, CompoundRef, MeshRef, HeightFieldRef, TileGridRef>;
 
-/// Throws InputError (key "radius", "half_length", "half_extents" or "shape") for a size that is not
-/// finite and > 0 (a capsule's half length may be 0), or an empty reference.
+/// Throws InputError (key "radius", "half_length", "half_height", "half_extents" or "shape") for a size that
+/// is not finite and > 0 (a capsule's half length may be 0), or an empty reference.
 void check(const Shape& shape);
 
 Bounds bounds(const Shape& shape, const Pose& pose);
+
+/// How thick a shape is at its thinnest, halved: a thing that moves less than this in a tick cannot get past
+/// its middle unseen. 0 for sheets.
+double inner_radius(const Shape& shape);
+
+/// visit(convex, part, limit) → limit for each convex part, in the shape's frame, that may be nearer to
+/// `box` than `limit`.
+template <class Visit>
+void visit_parts(const Shape& shape, const Bounds& box, double limit, Visit&& visit) {
+  std::visit(
+      [&](const auto& s) {
+        if constexpr (requires { s->bounds(); }) {
+          s->near(box, limit, visit);
+        } else {
+          const PlacedConvex part(s, Pose{});
+          visit(part.view(), 0u, limit);
+        }
+      },
+      shape);
+}
 
 /// The nearest hit of the ray on the shape at `pose`.
 std::optional<RayHit> cast(const Ray& ray, const Shape& shape, const Pose& pose);

@@ -3,6 +3,9 @@
 
 #include <algorithm>
 #include <array>
+#include <cmath>
+#include <cstdint>
+#include <jugend/base/vec.hpp>
 #include <string_view>
 
 namespace jugend {
@@ -22,11 +25,34 @@ class SurfaceName {
   std::array<char, most + 1> text_{};
 };
 
+/// How the values of two surfaces that meet become one. Of two rules the later in this list counts.
+enum class Combine : std::uint8_t {
+  mean,     ///< the geometric mean, sqrt(a b)
+  least,    ///< the smaller
+  product,  ///< a b
+  most      ///< the larger
+};
+
 struct Surface {
   double friction = 0.8;     ///< Coulomb coefficient, >= 0
   double restitution = 0.0;  ///< 0: all speed into a contact is lost; 1: all comes back
   double grip = 1.0;         ///< share of a controller's push that the ground takes; 0.1: ice
   SurfaceName name{};        ///< for sounds, traces and messages
+  Combine friction_rule = Combine::mean;
+  Combine restitution_rule = Combine::most;
+  double rolling_resistance = 0;   ///< m: the torque against rolling, as a share of the force pressed with; the larger counts
+  double spinning_resistance = 0;  ///< m: likewise against turning about the normal
+  Vec3 belt;                       ///< m/s, in the body's frame: what stands on it is carried along (conveyors)
 };
+
+inline double combined(double a, double b, Combine rule_a, Combine rule_b) {
+  switch (std::max(rule_a, rule_b)) {
+    case Combine::mean: return std::sqrt(a * b);
+    case Combine::least: return std::min(a, b);
+    case Combine::product: return a * b;
+    case Combine::most: break;
+  }
+  return std::max(a, b);
+}
 
 }  // namespace jugend

@@ -1,64 +1,177 @@
-// The world that ships with the library: bodies, and the queries over them.
+// The world that ships with the library: bodies that fall, touch, push and hang together, and the queries
+// over them.
+//
+//   World world;
+//   world.add({.shape = Box{{10, 0.5, 10}}, .pose = {{0, -0.5, 0}, {}}});
+//   const BodyId crate = world.add({.shape = Box{}, .pose = {{0, 2, 0}, {}}, .kind = BodyKind::dynamic});
+//   world.push(crate, {0, 0, 40});
+//   world.step(1.0 / 60);
 #pragma once
 
+#include <functional>
 #include <jugend/base/hash.hpp>
+#include <jugend/base/inline_list.hpp>
 #include <jugend/motion/surroundings.hpp>
-#include <jugend/shape/dynamic_tree.hpp>
-#include <jugend/shape/shape.hpp>
+#include <jugend/world/body.hpp>
+#include <jugend/world/gravity_field.hpp>
+#include <jugend/world/joint.hpp>
+#include <jugend/world/solver.hpp>
+#include <jugend/world/state.hpp>
 #include <string>
+#include <unordered_map>
 #include <vector>
 
 namespace jugend {
 
-enum class BodyKind : std::uint8_t {
-  fixed,     ///< never moves, unless it is told to be elsewhere
-  kinematic  ///< moves by its velocity and spin; nothing stops or pushes it
+/// A copy of all that steps change, and of the bodies, joints, groups and zones that there are. It can be
+/// restored into the world that it was taken of, as often as wished. Taking it again uses the same memory.
+class Snapshot {
+ public:
+  std::size_t bytes() const { return used_; }
+
+ private:
+  friend class World;
+  std::vector<std::byte> data_;
+  std::size_t used_ = 0;
+  std::uint64_t world_ = 0;
 };
 
-/// What a body is made from.
-struct BodyPlan {
-  Shape shape;
-  Pose pose;
-  BodyKind kind = BodyKind::fixed;
-  Vec3 velocity;  ///< m/s, kinematic bodies only
-  Vec3 spin;      ///< rad/s, kinematic bodies only
-  Surface surface;
-  std::uint32_t layers = 1;  ///< a bit for each layer it is on
-  std::string name;          ///< for messages and traces
+/// One body's contact with another as it is now; points are those of World::visit_contacts.
+struct ContactFacts {
+  BodyId a, b;
+  Vec3 normal;  ///< unit, from b towards a
+  struct Point {
+    Vec3 at;
+    double separation = 0;  ///< m; negative: pressed in
+    double force = 0;       ///< N along the normal, mean of the last step
+    Vec3 friction;          ///< N on a
+  };
+  InlineList<Point, 4> points;
 };
 
 class World final : public Surroundings {
  public:
-  /// Throws InputError for a shape that check() refuses, numbers that are not finite, a rotation that is
-  /// not of unit length, a velocity of a fixed body, or a surface out of range.
+  World();
+  World(World&&) = default;
+  World& operator=(World&&) = default;
+  World(const World&) = delete;
+  World& operator=(const World&) = delete;
+
+  // Bodies. Those that name a body throw InputError for one that is gone, and for numbers that are not finite.
+
+  /// Throws InputError for a shape that check() refuses, numbers that are not finite or out of range, a
+  /// rotation that is not of unit length, a velocity of a fixed body, or a dynamic body without mass.
   BodyId add(BodyPlan plan);
-  /// False for a body that is gone already.
+  /// False for a body that is gone already. Its joints go with it.
   bool remove(BodyId id);
   bool alive(BodyId id) const;
-  std::size_t size() const { return alive_count_; }
-
-  /// Puts a body elsewhere at once; its velocity stays. Throws InputError as add does, or for a body
-  /// that is gone. So do the others below.
-  void place(BodyId id, const Pose& pose);
-  /// Sets a kinematic body's motion from now on.
-  void set_motion(BodyId id, const Vec3& velocity, const Vec3& spin);
-  const BodyPlan& plan(BodyId id) const;
-  Pose pose(BodyId id) const { return plan(id).pose; }
-  /// The pose between the last tick and the one before, at `fraction` of the way: for drawing.
-  Pose drawn_pose(BodyId id, double fraction) const;
-  /// Calls visit(id, plan) for every body, in the order of their indices.
+  std::size_t size() const { return state_.alive; }
+  /// Calls visit(id) for every body, in the order of their indices.
   template <class Visit>
   void for_each(Visit&& visit) const {
-    for (std::uint32_t i = 0; i < bodies_.size(); ++i) {
-      if (bodies_[i].alive) visit(BodyId{i, bodies_[i].generation}, bodies_[i].plan);
+    for (std::uint32_t i = 0; i < state_.bodies.size(); ++i) {
+      if (state_.bodies[i].alive) visit(BodyId{i, state_.bodies[i].generation});
     }
   }
 
+  /// Puts a body elsewhere at once; its velocity stays.
+  void place(BodyId id, const Pose& pose);
+  /// Sets velocity (of the pose's origin, m/s) and spin (rad/s). A fixed body has none: InputError.
+  void set_motion(BodyId id, const Vec3& velocity, const Vec3& spin);
+  void set_surface(BodyId id, const Surface& surface);
+  void set_damping(BodyId id, double linear, double angular);
+  /// kg; its inertia changes in proportion.
+  void set_mass(BodyId id, double mass);
+  /// See BodyPlan.
+  void set_gravity_of(BodyId id, double scale, std::optional<Vec3> own = {});
+  void set_layers(BodyId id, std::uint32_t layers, std::uint32_t meets);
+  void wake(BodyId id);
+
+  BodyKind kind(BodyId id) const { return get(id).kind; }
+  Pose pose(BodyId id) const { return get(id).pose; }
+  Vec3 velocity(BodyId id) const;  ///< of the pose's origin
+  Vec3 spin(BodyId id) const { return get(id).spin; }
+  Vec3 centre_of_mass(BodyId id) const { return get(id).centre; }  ///< in the world
+  double mass(BodyId id) const { return get(id).mass; }            ///< 0 unless dynamic
+  Sym3 inertia(BodyId id) const;                                   ///< about the centre of mass, world axes
+  bool asleep(BodyId id) const { return get(id).asleep; }
+  const Shape& shape(BodyId id) const { return shapes_[get(id).shape]; }
+  const Surface& surface(BodyId id) const { return get(id).surface; }
+  std::uint32_t layers(BodyId id) const { return get(id).layers; }
+  const std::string& name(BodyId id) const { return names_[get(id).name]; }
+  /// The pose between the last tick and the one before, at `fraction` of the way: for drawing.
+  Pose drawn_pose(BodyId id, double fraction) const;
+  std::size_t awake() const { return state_.awake.size(); }
+
+  // Forces. Bodies that are not dynamic ignore them.
+
+  /// An impulse, N s, at once: at a place in the world, or at the centre of mass.
+  void push(BodyId id, const Vec3& impulse, const Vec3& at) override;
+  void push(BodyId id, const Vec3& impulse);
+  /// An impulse that turns, N m s.
+  void twist(BodyId id, const Vec3& impulse);
+  /// A force (N) or torque (N m) over the coming tick.
+  void force(BodyId id, const Vec3& force, const Vec3& at);
+  void force(BodyId id, const Vec3& force);
+  void torque(BodyId id, const Vec3& torque);
+  /// A force and torque at the centre of mass that last until they are set anew.
+  void set_steady_force(BodyId id, const Vec3& force, const Vec3& torque);
+
+  // Joints.
+
+  /// Throws InputError for bodies that are gone, the same or not dynamic, an axis of no length, limits in
+  /// the wrong order, or numbers that are not finite or out of range.
+  JointId add(const JointPlan& plan);
+  bool remove(JointId id);
+  bool alive(JointId id) const;
+  JointFacts facts(JointId id) const;
+  void set_motor(JointId id, double speed, double limit);
+  void set_limits(JointId id, double low, double high);
+  void set_spring(JointId id, double stiffness, double damping, double rest);
+
+  // What acts on many.
+
   void set_gravity(const Vec3& gravity);
+  std::uint32_t add_zone(const GravityZone& zone);
+  bool change_zone(std::uint32_t zone, const GravityZone& to);
+  bool remove_zone(std::uint32_t zone);
+  const GravityField& gravity_field() const { return field_; }
+  void set_group(std::uint32_t group, const GroupRule& rule);
+  /// Asked once when two bodies come near one another, in a stated order; false: they never touch. Asked
+  /// again after refilter().
+  void set_pair_rule(std::function<bool(BodyId, BodyId)> rule);
+  void refilter() { filters_changed_ = true; }
+  /// Threads of one step; any number gives the same bits.
+  void set_threads(int threads) { workers_.set_threads(threads); }
+  /// The size of a typical object in world units: tolerances scale with it. Before bodies are added.
+  void set_length_scale(double scale);
 
-  /// Moves kinematic bodies by `dt` seconds.
+  // Time.
+
+  /// Moves all by `dt` seconds, in steps of at most 1/60 s, each of sub-steps of at most 1/720 s. Throws
+  /// InputError for a `dt` that is negative, not finite, or more than 10 s.
   void step(double dt);
+  /// Of the last step: contacts that began, stayed (of bodies that report) or ended, sensors entered or left.
+  std::span<const ContactEvent> events() const { return events_; }
+  std::span<const JointEvent> broken() const { return broken_; }
+  /// visit(ContactFacts) for all contacts of bodies that are awake, with the forces of the last step.
+  template <class Visit>
+  void visit_contacts(Visit&& visit) const {
+    for (std::size_t i = 0; i < state_.pairs.size(); ++i) {
+      for (std::uint8_t k = 0; k < state_.pairs[i].count; ++k) visit(contact_facts(state_.pairs[i], k));
+    }
+  }
+  template <class Visit>
+  void visit_joints(Visit&& visit) const {
+    for (std::uint32_t i = 0; i < state_.joints.size(); ++i) {
+      if (state_.joints[i].alive) visit(JointId{i, state_.joints[i].generation});
+    }
+  }
+  std::size_t contact_points() const { return solver_.point_count(); }  ///< that the last step solved
 
+  void save(Snapshot& into) const;
+  /// Throws InputError for a snapshot of another world.
+  void restore(const Snapshot& from);
   /// Of all that a tick changes.
   void add_to(StateHash& hash) const;
 
@@ -69,30 +182,75 @@ class World final : public Surroundings {
   /// The nearest part of any body within `limit` m of `body`.
   std::optional<Overlap> closest(const Convex& body, double limit, const Filter& filter) const;
   BodyFacts facts(BodyId body) const override;
-  void push(BodyId body, const Vec3& impulse, const Vec3& at) override;
-  Vec3 gravity(const Vec3&) const override { return gravity_; }
+  Vec3 gravity(const Vec3& at) const override { return field_.at(at); }
 
  private:
-  struct Body {
-    BodyPlan plan;
-    Pose before;  // one tick earlier
-    std::uint32_t generation = 0;
-    std::uint32_t leaf = 0;  // in tree_
-    bool alive = false;
-  };
-  const Body* find(BodyId id) const;
-  Body& get(BodyId id);
-  bool wanted(std::uint32_t index, const Filter& filter) const {
-    const Body& b = bodies_[index];
-    return (b.plan.layers & filter.layers) != 0 && filter.ignored != BodyId{index, b.generation};
-  }
+  using Body = world_state::Body;
+  using Pair = world_state::Pair;
+  using Joint = world_state::Joint;
 
-  std::vector<Body> bodies_;
-  std::vector<std::uint32_t> free_;
-  std::vector<std::uint32_t> moving_;  // indices of kinematic bodies
-  std::size_t alive_count_ = 0;
-  DynamicTree tree_;
-  Vec3 gravity_{0, -9.80665, 0};
+  const Body* find(BodyId id) const;
+  const Body& get(BodyId id) const;
+  Body& get(BodyId id);
+  Body& get_dynamic(BodyId id, bool& is);
+  const Joint& get(JointId id) const;
+  Joint& get(JointId id);
+  bool wanted(std::uint32_t index, const Filter& filter) const {
+    const Body& b = state_.bodies[index];
+    return (b.layers & filter.layers) != 0 && !b.sensor && filter.ignored != BodyId{index, b.generation};
+  }
+  bool blocks(const Body& body, const Vec3& normal) const;
+  bool passed(const Body& body, const Convex& mover) const;
+  BodyId id_of(std::uint32_t index) const { return {index, state_.bodies[index].generation}; }
+  ContactFacts contact_facts(const Pair& pair, std::uint8_t k) const;
+
+  std::uint32_t shape_number(const Shape& shape);
+  std::uint32_t name_number(const std::string& name);
+  void set_bounds(Body& body);
+  void wake_slot(std::uint32_t index);
+  void wake_touching(std::uint32_t index);
+  void wake_all();
+  void remove_pair(std::uint32_t place);
+  void break_joint(std::uint32_t index);
+  bool ignores(std::uint32_t a, std::uint32_t b) const;
+
+  // A step, in its order.
+  void inner_step(double dt);
+  void refresh_lists();
+  void move_leaves(double dt);
+  void find_pairs();
+  void find_contacts(double dt);
+  void join_contacts_of_abutting();
+  void settle_pairs();
+  void find_accelerations();
+  void report(double dt);
+  void put_to_sleep(double dt);
+
+  world_state::State state_;
+  GravityField field_;
+  world_state::Solver solver_;
+  Workers workers_;
+  std::vector<Shape> shapes_;
+  std::unordered_multimap<std::size_t, std::uint32_t> shape_numbers_;
+  std::vector<std::string> names_;
+  std::unordered_map<std::string, std::uint32_t> name_numbers_;
+  std::function<bool(BodyId, BodyId)> pair_rule_;
+  std::vector<ContactEvent> events_;
+  std::vector<JointEvent> broken_;
+  double scale_ = 1, tolerance_ = 1e-5;
+  std::uint64_t number_ = 0;  // tells worlds apart
+  bool lists_changed_ = false, filters_changed_ = false;
+
+  // Kept from step to step only so that they need no new memory.
+  struct Found {
+    std::uint32_t a, b;
+    bool operator<(const Found& o) const { return a != o.a ? a < o.a : b < o.b; }
+  };
+  std::vector<std::vector<Found>> found_by_piece_;
+  std::vector<Found> found_;
+  std::vector<Bounds> needed_;
+  std::vector<std::uint8_t> outgrown_;
+  std::vector<std::uint32_t> moved_, parent_, first_of_body_, pairs_of_body_, newcomers_;
 };
 
 }  // namespace jugend

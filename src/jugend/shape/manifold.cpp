@@ -1,0 +1,430 @@
+// The normal comes from the best separating axis (polytopes) or from the nearest points (all else); then
+// the face of one that looks along it cuts the face or edge of the other to shape.
+#include <algorithm>
+#include <cmath>
+#include <jugend/base/units.hpp>
+#include <jugend/shape/manifold.hpp>
+#include <limits>
+
+namespace jugend {
+namespace {
+
+constexpr double facing = 0.996;  // cosine between a normal and a face that it is taken for (5 degrees)
+
+bool flat_sided(const Convex& c) {
+  return c.core == Core::box || c.core == Core::hull || c.core == Core::prism || c.core == Core::triangle;
+}
+
+/// A side of a core: a face (3 points or more, counter-clockwise about the normal), an edge or a corner.
+struct Side {
+  std::array<Vec3, PlacedConvex::most_points> points;
+  std::size_t count = 0;
+  Vec3 normal;           // of a face, unit
+  double alignment = 0;  // of that with the direction asked for
+  std::uint32_t id = 0;
+  void add(const Vec3& p) { points[count++] = p; }
+};
+
+Vec3 face_normal(const Vec3& a, const Vec3& b, const Vec3& c) { return normalised(cross(b - a, c - a)); }
+
+constexpr std::array<std::array<std::uint8_t, 4>, 6> box_faces{
+    {{1, 3, 7, 5}, {0, 4, 6, 2}, {2, 6, 7, 3}, {0, 1, 5, 4}, {4, 5, 7, 6}, {0, 2, 3, 1}}};
+constexpr std::array<std::array<std::uint8_t, 2>, 12> box_edges{
+    {{0, 1}, {2, 3}, {4, 5}, {6, 7}, {0, 2}, {1, 3}, {4, 6}, {5, 7}, {0, 4}, {1, 5}, {2, 6}, {3, 7}}};
+constexpr std::array<std::array<std::uint8_t, 2>, 9> prism_edges{
+    {{0, 1}, {1, 2}, {2, 0}, {3, 4}, {4, 5}, {5, 3}, {0, 3}, {1, 4}, {2, 5}}};
+constexpr std::array<std::array<std::uint8_t, 2>, 3> triangle_edges{{{0, 1}, {1, 2}, {2, 0}}};
+
+std::span<const std::array<std::uint8_t, 2>> edges_of(const Convex& c) {
+  switch (c.core) {
+    case Core::box: return box_edges;
+    case Core::prism: return prism_edges;
+    case Core::triangle: return triangle_edges;
+    case Core::hull: return c.facets->edges;
+    case Core::segment:
+    case Core::cylinder: return std::span(box_edges).first(1);
+    case Core::point: break;
+  }
+  return {};
+}
+
+/// The face of `c` that looks most along `d`.
+void face_towards(const Convex& c, const Vec3& d, Side& side) {
+  const auto p = c.points;
+  side.count = 0;
+  side.alignment = -1;
+  const auto take = [&](std::span<const std::uint8_t> loop, const Vec3& n, double alignment, std::uint32_t id) {
+    side.count = 0;
+    for (const std::uint8_t i : loop) side.add(p[i]);
+    side.normal = n, side.alignment = alignment, side.id = id;
+  };
+  switch (c.core) {
+    case Core::point:
+    case Core::segment: break;
+    case Core::triangle: {
+      const Vec3 n = face_normal(p[0], p[1], p[2]);
+      static constexpr std::array<std::uint8_t, 3> front{0, 1, 2}, back{0, 2, 1};
+      const bool in_front = dot(n, d) >= 0;
+      take(in_front ? front : back, in_front ? n : -n, std::abs(dot(n, d)), in_front ? 0 : 1);
+      break;
+    }
+    case Core::box: {
+      std::uint32_t best = 0;
+      double most = -1;
+      Vec3 normal;
+      for (std::uint32_t axis = 0; axis < 3; ++axis) {
+        const Vec3 u = normalised(p[std::size_t{1} << axis] - p[0]);
+        const double along = dot(u, d);
+        if (std::abs(along) > most) most = std::abs(along), best = 2 * axis + (along < 0), normal = along < 0 ? -u : u;
+      }
+      take(box_faces[best], normal, most, best);
+      break;
+    }
+    case Core::prism: {
+      static constexpr std::array<std::array<std::uint8_t, 4>, 5> loops{
+          {{0, 1, 2, 2}, {3, 4, 5, 5}, {0, 1, 4, 3}, {1, 2, 5, 4}, {2, 0, 3, 5}}};
+      const Vec3 middle = (p[0] + p[1] + p[2] + p[3] + p[4] + p[5]) / 6.0;
+      for (std::uint32_t f = 0; f < 5; ++f) {
+        std::array<std::uint8_t, 4> loop = loops[f];
+        const std::size_t corners = f < 2 ? 3 : 4;
+        Vec3 n = face_normal(p[loop[0]], p[loop[1]], p[loop[2]]);
+        if (dot(n, p[loop[0]] - middle) < 0) {
+          n = -n;
+          std::reverse(loop.begin(), loop.begin() + static_cast<std::ptrdiff_t>(corners));
+        }
+        if (dot(n, d) > side.alignment) take(std::span(loop).first(corners), n, dot(n, d), f);
+      }
+      break;
+    }
+    case Core::hull:
+      for (std::uint32_t f = 0; f < c.facets->face_count(); ++f) {
+        const auto loop = c.facets->face(f);
+        const Vec3 n = face_normal(p[loop[0]], p[loop[1]], p[loop[2]]);
+        if (dot(n, d) > side.alignment) take(loop, n, dot(n, d), f);
+      }
+      break;
+    case Core::cylinder: {
+      const Vec3 axis = normalised(p[1] - p[0], {0, 1, 0});
+      const bool top = dot(axis, d) >= 0;
+      side.normal = top ? axis : -axis;
+      side.alignment = std::abs(dot(axis, d));
+      side.id = top;
+      // The whole disc, not the one of the rounded core. A corner lies where it is deepest.
+      const double radius = c.rim + c.radius;
+      const Vec3 u = normalised(in_plane(d, axis), any_perpendicular(axis)) * radius, v = cross(side.normal, u);
+      for (int k = 0; k < 12; ++k)
+        side.add((top ? p[1] : p[0]) + u * std::cos(pi * k / 6) + v * std::sin(pi * k / 6));
+      break;
+    }
+  }
+}
+
+/// The edge of `c` that lies furthest along `d` and runs along `direction`, where given.
+std::array<Vec3, 2> edge_towards(const Convex& c, const Vec3& d, const Vec3& direction, std::uint32_t& id) {
+  const Vec3 out = c.core == Core::cylinder ? c.rim_towards(d) : Vec3{};
+  double most = -std::numeric_limits<double>::infinity();
+  std::array<Vec3, 2> best{c.points[0], c.points[0]};
+  std::uint32_t number = 0;
+  for (const auto& [i, j] : edges_of(c)) {
+    const Vec3 &a = c.points[i], &b = c.points[j];
+    const bool parallel = direction == Vec3{} || squared_norm(cross(b - a, direction)) <=
+                                                     1e-12 * squared_norm(direction) * squared_norm(b - a);
+    const double along = dot(a + b, d);
+    if (parallel && along > most) most = along, best = {a + out, b + out}, id = number;
+    ++number;
+  }
+  return best;
+}
+
+/// The parameters of the nearest points of two lines; false where they are parallel.
+bool nearest_on_lines(const std::array<Vec3, 2>& a, const std::array<Vec3, 2>& b, double& s, double& t) {
+  const Vec3 u = a[1] - a[0], v = b[1] - b[0], w = a[0] - b[0];
+  const double uu = dot(u, u), vv = dot(v, v), uv = dot(u, v), uw = dot(u, w), vw = dot(v, w);
+  const double across = uu * vv - uv * uv;
+  if (!(across > 1e-6 * uu * vv)) return false;
+  s = std::clamp((uv * vw - vv * uw) / across, 0.0, 1.0);
+  t = std::clamp((uu * vw - uv * uw) / across, 0.0, 1.0);
+  return true;
+}
+
+/// `line` cut to what lies between the two ends of `other`.
+bool cut_between(std::array<Vec3, 2>& line, const std::array<Vec3, 2>& other) {
+  const Vec3 u = other[1] - other[0];
+  const double length2 = squared_norm(u);
+  if (!(length2 > 0)) return false;
+  const double s0 = dot(line[0] - other[0], u) / length2, s1 = dot(line[1] - other[0], u) / length2;
+  if ((s0 < 0 && s1 < 0) || (s0 > 1 && s1 > 1)) return false;
+  const Vec3 start = line[0], way = line[1] - line[0];
+  const auto at = [&](double s) {
+    if (s >= 0 && s <= 1) return s;
+    return s < 0 ? 0.0 : 1.0;
+  };
+  if (s1 == s0) return true;
+  line[0] = start + way * ((at(s0) - s0) / (s1 - s0));
+  line[1] = start + way * ((at(s1) - s0) / (s1 - s0));
+  return true;
+}
+
+struct Clipped {
+  static constexpr std::size_t most = 2 * PlacedConvex::most_points;
+  std::array<Vec3, most> points;
+  std::array<std::uint32_t, most> features;
+  std::size_t count = 0;
+  void add(const Vec3& p, std::uint32_t feature) {
+    if (count < most) points[count] = p, features[count++] = feature;
+  }
+};
+
+/// What of a face (or edge) lies over `reference` (Sutherland and Hodgman, CACM 17(1), 1974).
+void clip(const Side& incident, const Side& reference, Clipped& from) {
+  static thread_local Clipped into;
+  from.count = 0;
+  for (std::size_t i = 0; i < incident.count; ++i) from.add(incident.points[i], static_cast<std::uint32_t>(i));
+  for (std::size_t edge = 0; edge < reference.count && from.count > 0; ++edge) {
+    const Vec3& on_edge = reference.points[edge];
+    const Vec3 outward =
+        cross(reference.points[edge + 1 == reference.count ? 0 : edge + 1] - on_edge, reference.normal);
+    into.count = 0;
+    const bool line = from.count == 2;
+    for (std::size_t i = 0; i < from.count; ++i) {
+      const std::size_t next = i + 1 == from.count ? 0 : i + 1;
+      const Vec3 &a = from.points[i], &b = from.points[next];
+      const double ha = dot(a - on_edge, outward), hb = dot(b - on_edge, outward);
+      if (ha <= 0) into.add(a, from.features[i]);
+      if ((ha < 0 && hb > 0) || (ha > 0 && hb < 0)) {
+        if (line && i == 1) continue;  // a line has one edge, not two
+        const std::uint32_t feature = (from.features[ha <= 0 ? i : next] & 0xffu) | static_cast<std::uint32_t>((edge + 1) << 8);
+        into.add(a + (b - a) * (ha / (ha - hb)), feature);
+      }
+    }
+    std::copy_n(into.points.begin(), into.count, from.points.begin());
+    std::copy_n(into.features.begin(), into.count, from.features.begin());
+    from.count = into.count;
+  }
+}
+
+struct Axis {
+  double separation = -std::numeric_limits<double>::infinity();
+  Vec3 normal;  // from b to a
+};
+
+double gap_along(const Convex& a, const Convex& b, const Vec3& n) { return dot(n, a.support(-n)) - dot(n, b.support(n)); }
+
+/// The faces of `c` that may look at the other, as unit normals outward.
+template <class Visit>
+void visit_face_normals(const Convex& c, const Vec3& towards, Visit&& visit) {
+  const auto p = c.points;
+  const auto both = [&](const Vec3& n) { visit(n), visit(-n); };
+  switch (c.core) {
+    case Core::triangle: {  // a sheet has no inside: out on the side where the other's middle is
+      const Vec3 n = face_normal(p[0], p[1], p[2]);
+      visit(dot(n, towards - p[0]) >= 0 ? n : -n);
+      break;
+    }
+    case Core::box:
+      for (const int k : {1, 2, 4}) both(normalised(p[k] - p[0]));
+      break;
+    case Core::prism:
+      for (int k = 0; k < 3; ++k) both(face_normal(p[k], p[(k + 1) % 3], p[k + 3]));
+      both(face_normal(p[0], p[1], p[2]));
+      break;
+    case Core::hull:
+      for (const std::uint16_t f : c.facets->distinct_faces) {
+        const auto loop = c.facets->face(f);
+        both(face_normal(p[loop[0]], p[loop[1]], p[loop[2]]));
+      }
+      break;
+    default: break;
+  }
+}
+
+template <class Visit>
+void visit_edge_directions(const Convex& c, Visit&& visit) {
+  const auto p = c.points;
+  switch (c.core) {
+    case Core::triangle:
+      for (int k = 0; k < 3; ++k) visit(p[(k + 1) % 3] - p[k]);
+      break;
+    case Core::box:
+      for (const int k : {1, 2, 4}) visit(p[k] - p[0]);
+      break;
+    case Core::prism:
+      for (int k = 0; k < 3; ++k) visit(p[(k + 1) % 3] - p[k]);
+      visit(p[3] - p[0]);
+      break;
+    case Core::hull:
+      for (const std::uint16_t e : c.facets->distinct_edges) visit(p[c.facets->edges[e][1]] - p[c.facets->edges[e][0]]);
+      break;
+    default: break;
+  }
+}
+
+Vec3 middle_of(const Convex& c) {
+  Vec3 sum;
+  for (const Vec3& p : c.points) sum += p;
+  return sum / static_cast<double>(c.points.size());
+}
+
+/// One point, halfway between `on_a` and `on_b` which lie on the cores.
+void single(const Convex& a, const Convex& b, const Vec3& on_a, const Vec3& on_b, std::uint32_t feature, Manifold& out) {
+  const double separation = dot(on_a - on_b, out.normal) - a.radius - b.radius;
+  out.points.push_back({on_b + out.normal * (b.radius + separation / 2), separation, feature});
+}
+
+/// The points over a face, with the normal known to look along it.
+bool over_face(const Convex& a, const Convex& b, double margin, const Side& side_a, const Side& side_b, Manifold& out) {
+  const bool a_leads = side_a.count >= 3 && (side_b.count < 3 || side_a.alignment > side_b.alignment + 1e-4);
+  const Side& reference = a_leads ? side_a : side_b;
+  static thread_local Clipped clipped;
+  clip(a_leads ? side_b : side_a, reference, clipped);
+  const double radii = a.radius + b.radius;
+  const Vec3 outward = reference.normal;
+  out.normal = a_leads ? -outward : outward;
+  static thread_local std::array<ManifoldPoint, Clipped::most> points;
+  std::size_t count = 0;
+  for (std::size_t i = 0; i < clipped.count; ++i) {
+    const double core_gap = dot(clipped.points[i] - reference.points[0], outward);
+    if (core_gap - radii > margin) continue;
+    // Between the surfaces: from the clipped point back by its own radius and half the gap.
+    const double own = a_leads ? b.radius : a.radius;
+    points[count++] = {clipped.points[i] - outward * (own + (core_gap - radii) / 2), core_gap - radii,
+                       clipped.features[i] | (reference.id << 16) | (a_leads ? 0x80000000u : 0u)};
+  }
+  const std::size_t kept = keep_four(std::span(points).first(count), out.normal);
+  for (std::size_t i = 0; i < kept; ++i) out.points.push_back(points[i]);
+  return kept > 0;
+}
+
+/// Sides that a normal from nearest points brings together.
+bool by_sides(const Convex& a, const Convex& b, double margin, const Separation& nearest, Manifold& out) {
+  static thread_local Side side_a, side_b;
+  out.normal = nearest.normal;
+  face_towards(a, -out.normal, side_a);
+  face_towards(b, out.normal, side_b);
+  const auto edge_or_face = [&](const Convex& c, const Vec3& d, Side& side) {
+    if (side.alignment > facing) return;
+    side.count = 0;
+    if (c.points.size() < 2) return side.add(c.points[0]);
+    const auto edge = edge_towards(c, d, {}, side.id);
+    const Vec3 along = normalised(edge[1] - edge[0]);
+    side.add(edge[0]);
+    if (std::abs(dot(along, d)) < 0.1) side.add(edge[1]);  // 6 degrees: an edge that lies along the other
+  };
+  edge_or_face(a, -out.normal, side_a);
+  edge_or_face(b, out.normal, side_b);
+  if ((side_a.count >= 3 && side_b.count >= 2) || (side_b.count >= 3 && side_a.count >= 2)) {
+    if (over_face(a, b, margin, side_a, side_b, out)) return true;
+    out.normal = nearest.normal;
+  } else if (side_a.count == 2 && side_b.count == 2) {
+    std::array<Vec3, 2> line_a{side_a.points[0], side_a.points[1]};
+    const std::array<Vec3, 2> line_b{side_b.points[0], side_b.points[1]};
+    const Vec3 u = normalised(line_a[1] - line_a[0]), v = normalised(line_b[1] - line_b[0]);
+    if (squared_norm(cross(u, v)) < 0.003 && cut_between(line_a, line_b)) {  // 3 degrees
+      for (std::uint32_t k = 0; k < 2; ++k) {
+        const double along = dot(line_a[k] - line_b[0], v);
+        const Vec3 on_b = line_b[0] + v * along;
+        if (dot(line_a[k] - on_b, out.normal) - a.radius - b.radius <= margin) single(a, b, line_a[k], on_b, k, out);
+      }
+      if (!out.points.empty()) return true;
+    }
+  }
+  const Vec3 on_b = nearest.point - out.normal * b.radius;
+  single(a, b, on_b + out.normal * (nearest.distance + a.radius + b.radius), on_b, 0, out);
+  return true;
+}
+
+bool collide_flat_sided(const Convex& a, const Convex& b, double margin, Manifold& out) {
+  const Vec3 middle_a = middle_of(a), middle_b = middle_of(b);
+  Axis face_a, face_b, edges;
+  Vec3 edge_a, edge_b;
+  const auto consider = [&](Axis& best, const Vec3& n) {
+    const double gap = gap_along(a, b, n);
+    if (gap > best.separation) best = {gap, n};
+  };
+  visit_face_normals(b, middle_a, [&](const Vec3& n) { consider(face_b, n); });
+  if (face_b.separation > margin) return false;
+  visit_face_normals(a, middle_b, [&](const Vec3& n) { consider(face_a, -n); });
+  if (face_a.separation > margin) return false;
+  const Vec3 between = middle_a - middle_b;
+  visit_edge_directions(a, [&](const Vec3& u) {
+    visit_edge_directions(b, [&](const Vec3& v) {
+      const Vec3 axis = cross(u, v);
+      const double length2 = squared_norm(axis);
+      if (length2 < 1e-10 * squared_norm(u) * squared_norm(v)) return;
+      Vec3 n = axis / std::sqrt(length2);
+      if (dot(n, between) < 0) n = -n;
+      const double before = edges.separation;
+      consider(edges, n);
+      if (edges.separation > before) edge_a = u, edge_b = v;
+    });
+  });
+  if (edges.separation > margin) return false;
+  // Faces hold better than edges, and the same face better than another that is as good.
+  const double size = norm(a.points[0] - middle_a) + norm(b.points[0] - middle_b);
+  const double hardly = 2e-4 * size;
+  const bool a_better = face_a.separation > face_b.separation + hardly;
+  const Axis& face = a_better ? face_a : face_b;
+  static thread_local Side side_a, side_b;
+  if (!(edges.separation > face.separation + hardly)) {
+    face_towards(a, -face.normal, side_a);
+    face_towards(b, face.normal, side_b);
+    (a_better ? side_a : side_b).alignment += 1;  // it leads
+    if (over_face(a, b, margin, side_a, side_b, out)) {
+      // Apart, the face may look past the other's nearest point: then the true distance counts.
+      if (face.separation <= hardly) return true;
+      double least = std::numeric_limits<double>::infinity();
+      for (const ManifoldPoint& p : out.points) least = std::min(least, p.separation);
+      if (least <= face.separation + hardly) return true;
+      out.points.clear();
+    }
+  } else if (edges.separation <= 0) {
+    out.normal = edges.normal;
+    std::uint32_t id_a = 0, id_b = 0;
+    const auto on_a = edge_towards(a, -edges.normal, edge_a, id_a), on_b = edge_towards(b, edges.normal, edge_b, id_b);
+    double s = 0.5, t = 0.5;
+    nearest_on_lines(on_a, on_b, s, t);
+    single(a, b, on_a[0] + (on_a[1] - on_a[0]) * s, on_b[0] + (on_b[1] - on_b[0]) * t, 0x40000000u | id_a << 8 | id_b,
+           out);
+    return true;
+  }
+  const Separation nearest = separation(a, b);
+  if (nearest.distance > margin) return false;
+  return by_sides(a, b, margin, nearest, out);
+}
+
+}  // namespace
+
+std::size_t keep_four(std::span<ManifoldPoint> points, const Vec3& normal) {
+  if (points.size() <= 4) return points.size();
+  const auto to_front = [&](std::size_t place, auto&& value) {
+    std::size_t best = place;
+    for (std::size_t i = place; i < points.size(); ++i) {
+      if (value(points[i]) > value(points[best])) best = i;
+    }
+    std::swap(points[place], points[best]);
+  };
+  to_front(0, [](const ManifoldPoint& p) { return -p.separation; });
+  const Vec3 a = points[0].point;
+  to_front(1, [&](const ManifoldPoint& p) { return squared_norm(p.point - a); });
+  const Vec3 b = points[1].point;
+  const auto area = [&](const ManifoldPoint& p) { return dot(cross(b - a, p.point - a), normal); };
+  to_front(2, area);
+  to_front(3, [&](const ManifoldPoint& p) { return -area(p); });
+  return 4;
+}
+
+bool collide(const Convex& a, const Convex& b, double margin, Manifold& out) {
+  out.points.clear();
+  if (flat_sided(a) && flat_sided(b)) return collide_flat_sided(a, b, margin, out);
+  const Separation nearest = separation(a, b);
+  if (nearest.distance > margin) return false;
+  if (a.core == Core::point || b.core == Core::point) {
+    out.normal = nearest.normal;
+    const Vec3 on_b = nearest.point - out.normal * b.radius;
+    single(a, b, on_b + out.normal * (nearest.distance + a.radius + b.radius), on_b, 0, out);
+    return true;
+  }
+  return by_sides(a, b, margin, nearest, out);
+}
+
+}  // namespace jugend

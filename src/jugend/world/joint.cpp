@@ -1,0 +1,159 @@
+// Joints as they come, go and are told things.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <jugend/base/error.hpp>
+#include <jugend/world/joint_frame.hpp>
+#include <jugend/world/world.hpp>
+#include <utility>
+
+namespace jugend {
+
+using namespace world_state;
+
+namespace {
+
+/// A rotation that takes x to `axis`.
+Quat along(const Vec3& axis) {
+  const Vec3 x{1, 0, 0}, n = normalised(axis);
+  const double cosine = dot(x, n);
+  if (cosine < -1 + 1e-12) return {0, 0, 1, 0};
+  const Vec3 c = cross(x, n);
+  return normalised(Quat{1 + cosine, c.x, c.y, c.z});
+}
+
+}  // namespace
+
+JointId World::add(const JointPlan& plan) {
+  const auto refuse = [&](const char* key, std::string found, std::string allowed) {
+    throw InputError({{}, plan.name.empty() ? key : fmt::format("joint '{}': {}", plan.name, key), std::move(found), std::move(allowed), {}});
+  };
+  if (!alive(plan.a)) refuse("a", "a body that is gone", "a body that is alive");
+  if (plan.b && !alive(plan.b)) refuse("b", "a body that is gone", "a body that is alive, or none");
+  if (plan.a == plan.b) refuse("b", "the same body twice", "two bodies, or one and the world");
+  const Body& a = get(plan.a);
+  const Body* b = plan.b ? &get(plan.b) : nullptr;
+  if (!a.dynamic() && !(b && b->dynamic())) refuse("a", "no dynamic body", "one dynamic body at least");
+  for (const auto& [v, key] : {std::pair{plan.at, "at"}, {plan.at_b, "at_b"}, {plan.axis, "axis"}}) {
+    if (!is_finite(v)) refuse(key, "a number that is not finite", "finite numbers");
+  }
+  if (!(norm(plan.axis) > 1e-9)) refuse("axis", "no length", "a direction");
+  if (!(plan.low <= plan.high)) refuse("low", fmt::format("{}", plan.low), fmt::format("at most high, {}", plan.high));
+  if (plan.kind == JointKind::distance && !(plan.high > 0)) refuse("high", fmt::format("{}", plan.high), "more than 0 m");
+  if (!(plan.cone > 0)) refuse("cone", fmt::format("{}", plan.cone), "more than 0");
+  if (!std::isfinite(plan.motor_speed)) refuse("motor_speed", "a number that is not finite", "a finite number");
+  for (const auto& [v, key] : {std::pair{plan.motor_limit, "motor_limit"}, {plan.stiffness, "stiffness"}, {plan.damping, "damping"}}) {
+    if (!(v >= 0) || !std::isfinite(v)) refuse(key, fmt::format("{}", v), "0 or more");
+  }
+  if (!std::isfinite(plan.rest)) refuse("rest", "a number that is not finite", "a finite number");
+  for (const auto& [v, key] : {std::pair{plan.break_force, "break_force"}, {plan.break_torque, "break_torque"}}) {
+    if (!(v > 0)) refuse(key, fmt::format("{}", v), "more than 0");
+  }
+
+  std::uint32_t index = 0;
+  if (state_.free_joints.empty()) {
+    index = static_cast<std::uint32_t>(state_.joints.size());
+    state_.joints.emplace_back();
+  } else {
+    index = state_.free_joints.back();
+    state_.free_joints.pop_back();
+  }
+  Joint joint;
+  joint.kind = plan.kind;
+  joint.alive = true, joint.collide = plan.collide;
+  joint.generation = state_.joints[index].generation;
+  joint.a = plan.a.index, joint.b = plan.b ? plan.b.index : none;
+  const Pose at_a{a.centre, a.pose.orientation}, at_b = b ? Pose{b->centre, b->pose.orientation} : Pose{};
+  const Quat axes = along(plan.axis);
+  joint.anchor_a = to_local(at_a, plan.at);
+  joint.anchor_b = to_local(at_b, plan.kind == JointKind::distance ? plan.at_b : plan.at);
+  joint.frame_a = conjugate(at_a.orientation) * axes;
+  joint.frame_b = conjugate(at_b.orientation) * axes;
+  joint.low = plan.low, joint.high = plan.high, joint.cone = plan.cone;
+  joint.motor_speed = plan.motor_speed, joint.motor_limit = plan.motor_limit;
+  joint.stiffness = plan.stiffness, joint.damping = plan.damping, joint.rest = plan.rest;
+  joint.break_force = plan.break_force, joint.break_torque = plan.break_torque;
+  joint.name = name_number(plan.name);
+  state_.joints[index] = joint;
+  wake_slot(joint.a);
+  if (joint.b != none) wake_slot(joint.b);
+  filters_changed_ = true;
+  return {index, joint.generation};
+}
+
+void World::break_joint(std::uint32_t index) {
+  Joint& joint = state_.joints[index];
+  wake_slot(joint.a);
+  if (joint.b != none) wake_slot(joint.b);
+  const std::uint32_t generation = joint.generation + 1;
+  joint = {};
+  joint.generation = generation;
+  state_.free_joints.push_back(index);
+  filters_changed_ = true;
+}
+
+bool World::remove(JointId id) {
+  if (!alive(id)) return false;
+  break_joint(id.index);
+  return true;
+}
+
+bool World::alive(JointId id) const {
+  return id.index < state_.joints.size() && state_.joints[id.index].alive && state_.joints[id.index].generation == id.generation;
+}
+
+const World::Joint& World::get(JointId id) const {
+  if (alive(id)) return state_.joints[id.index];
+  throw InputError({{}, "joint", fmt::format("index {}, generation {}", id.index, id.generation), "a joint that is there", {}});
+}
+
+World::Joint& World::get(JointId id) {
+  Joint& joint = const_cast<Joint&>(std::as_const(*this).get(id));
+  wake_slot(joint.a);
+  if (joint.b != none) wake_slot(joint.b);
+  return joint;
+}
+
+JointFacts World::facts(JointId id) const {
+  const Joint& joint = get(id);
+  const Body& a = state_.bodies[joint.a];
+  const Body still, &b = joint.b == none ? still : state_.bodies[joint.b];
+  const JointFrame frame(joint, a.centre, a.pose.orientation, b.centre, b.pose.orientation);
+  JointFacts facts;
+  facts.position = frame.position;
+  const Vec3 speed = a.velocity + cross(a.spin, frame.lever_a) - b.velocity - cross(b.spin, frame.lever_b);
+  const double along_axis = joint.limit_force + joint.motor_force + joint.spring_force;
+  facts.force = joint.force, facts.torque = joint.torque;
+  facts.motor = joint.motor_force;
+  if (joint.kind == JointKind::hinge) {
+    facts.speed = dot(a.spin - b.spin, frame.axis);
+    facts.torque += frame.axis * along_axis;
+  } else if (joint.kind == JointKind::slider || joint.kind == JointKind::distance) {
+    facts.speed = dot(speed, frame.axis);
+    facts.force += frame.axis * along_axis;
+  }
+  return facts;
+}
+
+void World::set_motor(JointId id, double speed, double limit) {
+  if (!std::isfinite(speed) || !(limit >= 0) || !std::isfinite(limit))
+    throw InputError({{}, "motor", fmt::format("{}, {}", speed, limit), "a finite speed, and a limit of 0 or more", {}});
+  Joint& joint = get(id);
+  joint.motor_speed = speed, joint.motor_limit = limit;
+}
+
+void World::set_limits(JointId id, double low, double high) {
+  if (!(low <= high)) throw InputError({{}, "low", fmt::format("{}", low), fmt::format("at most high, {}", high), {}});
+  Joint& joint = get(id);
+  joint.low = low, joint.high = high;
+}
+
+void World::set_spring(JointId id, double stiffness, double damping, double rest) {
+  if (!(stiffness >= 0 && damping >= 0) || !std::isfinite(stiffness + damping + rest))
+    throw InputError({{}, "spring", fmt::format("{}, {}, {}", stiffness, damping, rest), "stiffness and damping of 0 or more, all finite", {}});
+  Joint& joint = get(id);
+  joint.stiffness = stiffness, joint.damping = damping, joint.rest = rest;
+}
+
+}  // namespace jugend

@@ -1,0 +1,98 @@
+// What controllers ask: rays, sweeps, overlaps and the facts of a body.
+#include <algorithm>
+#include <jugend/world/world.hpp>
+
+namespace jugend {
+
+/// Does a surface that looks along `normal` stop what comes: one-way bodies do on one side only.
+bool World::blocks(const Body& body, const Vec3& normal) const {
+  return !body.has_one_way || dot(rotate(body.pose.orientation, body.one_way), normal) >= 0.5;
+}
+
+/// Is the mover inside a one-way body, and so on its way through?
+bool World::passed(const Body& body, const Convex& mover) const {
+  if (!body.has_one_way) return false;
+  const auto part = jugend::closest(mover, 0, shapes_[body.shape], body.pose);
+  return part && part->separation.distance < -100 * tolerance_;
+}
+
+std::optional<Hit> World::cast(const Ray& ray, const Filter& filter) const {
+  std::optional<Hit> best;
+  Ray shorter = ray;
+  state_.tree.along(ray.origin, ray.direction, {}, ray.length, [&](std::uint32_t index, double limit) {
+    if (!wanted(index, filter)) return limit;
+    shorter.length = limit;
+    const Body& body = state_.bodies[index];
+    const auto hit = jugend::cast(shorter, shapes_[body.shape], body.pose);
+    if (!hit || !blocks(body, hit->normal) || (body.has_one_way && hit->distance == 0) ||
+        (best && (hit->distance > best->distance || (hit->distance == best->distance && index > best->body.index)))) {
+      return limit;
+    }
+    best = Hit{hit->distance, {}, hit->normal, {index, body.generation}, hit->part};
+    return hit->distance;
+  });
+  if (best) best->point = ray.origin + ray.direction * best->distance;
+  return best;
+}
+
+std::optional<Hit> World::sweep(const Convex& mover, const Vec3& motion, const Filter& filter) const {
+  std::optional<Hit> best;
+  const Bounds box = bounds(mover);
+  state_.tree.along(box.centre(), motion, box.half_extents(), 1.0, [&](std::uint32_t index, double limit) {
+    if (!wanted(index, filter)) return limit;
+    const Body& body = state_.bodies[index];
+    const auto hit = jugend::sweep(mover, motion, shapes_[body.shape], body.pose);
+    if (!hit || hit->touch.fraction > limit || !blocks(body, hit->touch.normal) || passed(body, mover)) return limit;
+    // Of touches at one moment the one that faces the motion most is felt first; then the older body.
+    if (best && hit->touch.fraction == best->distance) {
+      const double mine = dot(hit->touch.normal, motion), other = dot(best->normal, motion);
+      if (mine > other || (mine == other && index > best->body.index)) return limit;
+    }
+    best = Hit{hit->touch.fraction, hit->touch.point, hit->touch.normal, {index, body.generation}, hit->part};
+    return hit->touch.fraction;
+  });
+  return best;
+}
+
+std::size_t World::overlaps(const Convex& mover, double margin, std::span<Overlap> out, const Filter& filter) const {
+  std::size_t found = 0;
+  state_.tree.within(bounds(mover).grown(margin), [&](std::uint32_t index) {
+    if (!wanted(index, filter)) return;
+    const Body& other = state_.bodies[index];
+    if (passed(other, mover)) return;
+    std::array<PartSeparation, 16> parts;
+    const std::size_t n = jugend::overlaps(mover, margin, shapes_[other.shape], other.pose, parts);
+    for (std::size_t i = 0; i < std::min(n, parts.size()); ++i) {
+      const Separation& s = parts[i].separation;
+      if (!blocks(other, s.normal)) continue;
+      if (found < out.size()) out[found] = {-s.distance, s.point, s.normal, {index, other.generation}, parts[i].part};
+      ++found;
+    }
+    found += n - std::min(n, parts.size());
+  });
+  return found;
+}
+
+std::optional<Overlap> World::closest(const Convex& mover, double limit, const Filter& filter) const {
+  std::optional<Overlap> best;
+  state_.tree.within(bounds(mover).grown(limit), [&](std::uint32_t index) {
+    if (!wanted(index, filter)) return;
+    const Body& other = state_.bodies[index];
+    const auto part = jugend::closest(mover, limit, shapes_[other.shape], other.pose);
+    if (!part) return;
+    const Separation& s = part->separation;
+    if (best && (-s.distance < best->depth || (-s.distance == best->depth && index > best->body.index))) return;
+    best = Overlap{-s.distance, s.point, s.normal, {index, other.generation}, part->part};
+    limit = std::max(0.0, s.distance);
+  });
+  return best;
+}
+
+BodyFacts World::facts(BodyId id) const {
+  const Body* body = find(id);
+  if (body == nullptr) return {};
+  const bool moving = body->velocity != Vec3{} || body->spin != Vec3{};
+  return {body->pose, velocity(id), body->spin, body->mass, body->surface, moving};
+}
+
+}  // namespace jugend

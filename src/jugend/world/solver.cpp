@@ -1,0 +1,494 @@
+#include <algorithm>
+#include <bit>
+#include <cmath>
+#include <limits>
+#include <jugend/world/duo.hpp>
+
+namespace jugend::world_state {
+namespace {
+
+constexpr std::size_t contact_grain = 48, body_grain = 128, joint_grain = 24;
+constexpr double stiffest = 150;  // Hz: how fast soft constraints answer, where sub-steps allow
+constexpr double damping_ratio = 8;
+
+Sym3 inverse_inertia_of(const SolverPose& pose) {
+  const Quat axes = pose.orientation * pose.principal;
+  if (pose.locks & lock::turn) return inverse_of_free(turned_diagonal(axes, pose.moments), pose.locks);
+  return turned_diagonal(axes, {1 / pose.moments.x, 1 / pose.moments.y, 1 / pose.moments.z});
+}
+
+Vec3 free_axes(std::uint8_t locks, std::uint8_t first) {
+  return {locks & first ? 0.0 : 1.0, locks & (first << 1) ? 0.0 : 1.0, locks & (first << 2) ? 0.0 : 1.0};
+}
+
+/// The rotation by `angle` about one of a frame's own axes.
+Quat about(int axis, double angle) {
+  Vec3 r;
+  r[axis] = angle;
+  return rotation(r);
+}
+
+double decay(double rate, double time) { return rate == 0 ? 1.0 : std::exp(-rate * time); }
+
+}  // namespace
+
+void Solver::load_bodies(State& state, const Workers& workers) {
+  const std::size_t count = 1 + state.kinematic.size() + state.awake.size();
+  bodies_.resize(count);
+  poses_.resize(count);
+  bodies_[0] = {};
+  poses_[0] = {};
+  poses_[0].body = none;
+  const auto load = [&](std::size_t place, std::uint32_t index) {
+    Body& body = state.bodies[index];
+    body.solver = static_cast<std::uint32_t>(place);
+    SolverBody& s = bodies_[place];
+    SolverPose& p = poses_[place];
+    s = {};
+    s.velocity = body.velocity, s.spin = body.spin;
+    p = {body.centre, body.pose.orientation, {}, body.moments, body.principal, body.linear_damping, body.angular_damping,
+         body.speed_limit, body.spin_limit, index, body.locks, body.dynamic(), false};
+    if (!body.dynamic()) return;
+    const Vec3 moves = free_axes(body.locks, lock::move_x), turns = free_axes(body.locks, lock::turn_x);
+    s.velocity = times(s.velocity, moves);
+    s.spin = times(s.spin, turns);
+    s.inverse_mass = moves / body.mass;
+    s.inverse_inertia = inverse_inertia_of(p);
+    const Vec3 force = body.force + body.steady_force;
+    s.acceleration = times(accelerations_[place] + force / body.mass, moves);
+    p.angular_acceleration_torque = body.torque + body.steady_torque;
+    const Vec3& m = body.moments;
+    const double spread = std::max({m.x, m.y, m.z}) - std::min({m.x, m.y, m.z});
+    p.tumbles = spread > 1e-9 * m.x && (body.locks & lock::turn) == 0;
+  };
+  const std::size_t rails = state.kinematic.size();
+  for (std::size_t i = 0; i < rails; ++i) load(1 + i, state.kinematic[i]);
+  workers.over(state.awake.size(), body_grain, [&](std::size_t first, std::size_t last) {
+    for (std::size_t i = first; i < last; ++i) load(1 + rails + i, state.awake[i]);
+  });
+}
+
+void Solver::colour(State& state) {
+  taken_.assign(bodies_.size(), 0);
+  pending_contacts_.clear();
+  pending_joints_.clear();
+  const auto moved = [&](std::uint32_t s) { return s != 0 && poses_[s].dynamic; };
+  std::array<std::size_t, most_colours> contact_count{}, joint_count{};
+  const auto choose = [&](std::uint32_t a, std::uint32_t b) {
+    const std::uint64_t used = (moved(a) ? taken_[a] : 0) | (moved(b) ? taken_[b] : 0);
+    const auto colour = static_cast<std::uint32_t>(std::min<std::size_t>(std::countr_one(used), most_colours - 1));
+    const std::uint64_t bit = std::uint64_t{1} << colour;
+    if (moved(a)) taken_[a] |= bit;
+    if (moved(b)) taken_[b] |= bit;
+    return colour;
+  };
+  const auto solver_of = [&](std::uint32_t body) { return body == none ? 0u : state.bodies[body].solver; };
+  for (std::uint32_t j = 0; j < state.joints.size(); ++j) {
+    const Joint& joint = state.joints[j];
+    if (!joint.alive) continue;
+    const std::uint32_t a = solver_of(joint.a), b = solver_of(joint.b);
+    if (!moved(a) && !moved(b)) continue;
+    const std::uint32_t c = choose(a, b);
+    pending_joints_.push_back({a, b, j, c, 0});
+    ++joint_count[c];
+  }
+  for (const Pair& pair : state.pairs) {
+    if (pair.count == 0) continue;
+    const std::uint32_t a = state.bodies[pair.a].solver, b = state.bodies[pair.b].solver;
+    if (!moved(a) && !moved(b)) continue;
+    for (std::uint32_t k = 0; k < pair.count; ++k) {
+      const std::uint32_t c = choose(a, b);
+      pending_contacts_.push_back({a, b, pair.first + k, c, static_cast<std::uint32_t>(&pair - state.pairs.data())});
+      ++contact_count[c];
+    }
+  }
+  // Rows in the order of their colours; within one, in that of the pairs.
+  colours_.assign(most_colours, {});
+  used_colours_ = 0;
+  std::size_t contacts = 0, joints = 0;
+  for (std::size_t c = 0; c < most_colours; ++c) {
+    colours_[c] = {contacts, contact_count[c], joints, joint_count[c]};
+    contacts += contact_count[c], joints += joint_count[c];
+    if (contact_count[c] + joint_count[c] > 0) used_colours_ = c + 1;
+  }
+  contacts_.resize(contacts);
+  joints_.resize(joints);
+  std::array<std::size_t, most_colours> next_contact{}, next_joint{};
+  for (std::size_t c = 0; c < most_colours; ++c) next_contact[c] = colours_[c].first_contact, next_joint[c] = colours_[c].first_joint;
+  for (const Pending& p : pending_contacts_) {
+    ContactRow& row = contacts_[next_contact[p.colour]++];
+    row.a = p.a, row.b = p.b, row.contact = p.place, row.pair = p.pair;
+  }
+  for (const Pending& p : pending_joints_) {
+    JointRow& row = joints_[next_joint[p.colour]++];
+    row.a = p.a, row.b = p.b, row.joint = p.place;
+  }
+  std::uint32_t points = 0;
+  for (ContactRow& row : contacts_) {
+    row.first = points;
+    row.count = state.contacts[row.contact].count;
+    points += row.count;
+  }
+  points_.resize(points);
+}
+
+template <class Contacts, class Joints>
+void Solver::each_colour(const Workers& workers, Contacts&& contacts, Joints&& joints) {
+  for (std::size_t c = 0; c < used_colours_; ++c) {
+    const Colour& colour = colours_[c];
+    const bool alone = c == most_colours - 1;  // its rows may share bodies
+    workers.over(colour.joints, alone ? colour.joints + 1 : joint_grain, [&](std::size_t first, std::size_t last) {
+      for (std::size_t i = first; i < last; ++i) joints(joints_[colour.first_joint + i]);
+    });
+    workers.over(colour.contacts, alone ? colour.contacts + 1 : contact_grain, [&](std::size_t first, std::size_t last) {
+      for (std::size_t i = first; i < last; ++i) contacts(contacts_[colour.first_contact + i]);
+    });
+  }
+}
+
+void Solver::load_contact(const State& state, ContactRow& row) {
+  const Contact& contact = state.contacts[row.contact];
+  SolverBody &a = bodies_[row.a], &b = bodies_[row.b];
+  row.normal = contact.normal;
+  row.tangent_1 = any_perpendicular(row.normal);
+  row.tangent_2 = cross(row.normal, row.tangent_1);
+  row.rolled = row.spun = 0;
+  row.hit = false;
+  const Pair& pair = state.pairs[row.pair];
+  const Body &body_a = state.bodies[pair.a], &body_b = state.bodies[pair.b];
+  const Surface &of_a = body_a.surface, &of_b = body_b.surface;
+  row.friction = combined(of_a.friction, of_b.friction, of_a.friction_rule, of_b.friction_rule);
+  row.restitution = combined(of_a.restitution, of_b.restitution, of_a.restitution_rule, of_b.restitution_rule);
+  row.rolling = std::max(of_a.rolling_resistance, of_b.rolling_resistance);
+  row.spinning = std::max(of_a.spinning_resistance, of_b.spinning_resistance);
+  row.belt_1 = row.belt_2 = 0;
+  if (of_a.belt != Vec3{} || of_b.belt != Vec3{}) {
+    const Vec3 belt = rotate(body_a.pose.orientation, of_a.belt) - rotate(body_b.pose.orientation, of_b.belt);
+    row.belt_1 = dot(belt, row.tangent_1), row.belt_2 = dot(belt, row.tangent_2);
+  }
+  Duo duo(a, b);
+  const Sym3 &ia = a.inverse_inertia, &ib = b.inverse_inertia;
+  const Vec3 inverse_mass = a.inverse_mass + b.inverse_mass;
+  Vec3 push_a, turn_a, turn_b;
+  for (std::uint32_t k = 0; k < row.count; ++k) {
+    const ContactPoint& from = contact.points[k];
+    PointRow& p = points_[row.first + k];
+    p = {};
+    p.lever_a = from.lever_a, p.lever_b = from.lever_b;
+    p.separation = from.separation;
+    p.mass = 1 / duo.softness_along(row.normal, p.lever_a, p.lever_b);
+    const Vec3 a1 = cross(p.lever_a, row.tangent_1), a2 = cross(p.lever_a, row.tangent_2);
+    const Vec3 b1 = cross(p.lever_b, row.tangent_1), b2 = cross(p.lever_b, row.tangent_2);
+    const double k11 = dot(times(inverse_mass, row.tangent_1), row.tangent_1) + dot(ia * a1, a1) + dot(ib * b1, b1);
+    const double k22 = dot(times(inverse_mass, row.tangent_2), row.tangent_2) + dot(ia * a2, a2) + dot(ib * b2, b2);
+    const double k12 = dot(times(inverse_mass, row.tangent_1), row.tangent_2) + dot(ia * a1, a2) + dot(ib * b1, b2);
+    const double det = k11 * k22 - k12 * k12;
+    if (det > 1e-12 * k11 * k22) {
+      p.across_11 = k22 / det, p.across_22 = k11 / det, p.across_12 = -k12 / det;
+    } else {  // one way across is locked
+      p.across_11 = k11 > 0 ? 1 / k11 : 0, p.across_22 = k22 > 0 ? 1 / k22 : 0;
+    }
+    if (!std::isfinite(p.mass)) p.mass = 0;
+    p.rebound = -1;
+    p.warm = from.hold * h_;
+    p.warm_1 = dot(from.hold_friction, row.tangent_1) * h_;
+    p.warm_2 = dot(from.hold_friction, row.tangent_2) * h_;
+    const Vec3 impulse = row.normal * p.warm + row.tangent_1 * p.warm_1 + row.tangent_2 * p.warm_2;
+    push_a += impulse, turn_a += cross(p.lever_a, impulse), turn_b += cross(p.lever_b, impulse);
+  }
+  if (row.a != 0) add_warm(a, push_a, turn_a);
+  if (row.b != 0) add_warm(b, -push_a, -turn_b);
+}
+
+void Solver::load_rows(State& state, const Workers& workers) {
+  each_colour(
+      workers, [&](ContactRow& row) { load_contact(state, row); }, [&](JointRow& row) { load_joint(state, row); });
+}
+
+/// What each point's impulse begins with: the share of last sub-step's that the kick has given the bodies.
+void Solver::start(std::span<PointRow> points) const {
+  for (PointRow& p : points) p.push = p.warm * kick_, p.slip_1 = p.warm_1 * kick_, p.slip_2 = p.warm_2 * kick_;
+}
+
+/// Friction holds each point, with a force that no cone of the pressed force lets grow further.
+void Solver::rub(ContactRow& row, Duo& duo) {
+  if (!(row.friction > 0)) return;
+  for (PointRow& p : points_of(row)) {
+    const Vec3 slip = duo.relative(p.lever_a, p.lever_b);
+    const double s1 = dot(slip, row.tangent_1) + row.belt_1, s2 = dot(slip, row.tangent_2) + row.belt_2;
+    double t1 = p.slip_1 - (p.across_11 * s1 + p.across_12 * s2), t2 = p.slip_2 - (p.across_12 * s1 + p.across_22 * s2);
+    const double most = row.friction * p.push;
+    if (t1 * t1 + t2 * t2 > most * most) {
+      // It slips: against the slip itself, whatever the bodies' inertia would rather.
+      const double least = std::min(p.across_11, p.across_22);
+      t1 = p.slip_1 - least * s1, t2 = p.slip_2 - least * s2;
+      const double squared = t1 * t1 + t2 * t2;
+      if (squared > most * most) {
+        const double share = most / std::sqrt(squared);
+        t1 *= share, t2 *= share;
+      }
+    }
+    duo.push(row.tangent_1 * (t1 - p.slip_1) + row.tangent_2 * (t2 - p.slip_2), p.lever_a, p.lever_b);
+    p.slip_1 = t1, p.slip_2 = t2;
+  }
+}
+
+/// Marks the points that hit in the coming drift with the speed to leave with.
+void Solver::find_hits(ContactRow& row, const Duo& duo) {
+  row.hit = false;
+  if (!(row.restitution > 0)) return;
+  // How fast they will be at the touch, from how fast they are at the drift's start and what pulls them on
+  // until then: v² = v0² + 2 a s. The next kick is then a whole one, of which only half is to come.
+  const double pull = dot(row.normal, duo.a.acceleration - duo.b.acceleration);
+  const double unfelt = std::max(0.01 * settings_.scale, 2 * std::abs(pull) * h_);
+  for (PointRow& p : points_of(row)) {
+    p.rebound = -1;
+    if (p.warm > 0) continue;
+    const double approach = dot(row.normal, duo.relative(p.lever_a, p.lever_b));
+    const double gap = p.separation + duo.parted(row.normal, p.lever_a, p.lever_b);
+    if (approach >= 0 || gap + approach * h_ > 0) continue;
+    const double at_start = approach - 0.5 * pull * h_;
+    const double squared = at_start * at_start - 2 * pull * gap;
+    if (squared <= unfelt * unfelt) continue;
+    p.rebound = row.restitution * std::sqrt(squared) - 0.5 * pull * h_;
+    row.hit = true;
+    // A single point may change the energy by what it would alone, however many hits there are around it.
+    p.energy_left = 0.5 * p.mass * (p.rebound * p.rebound - approach * approach);
+  }
+}
+
+void Solver::solve_positions(ContactRow& row) {
+  Duo duo(bodies_[row.a], bodies_[row.b]);
+  const Vec3 n = row.normal;
+  const std::span<PointRow> points = points_of(row);
+  row.rolled = row.spun = 0;
+  find_hits(row, duo);  // before anything is solved, so that corners that land together rebound alike
+  start(points);
+  for (int round = 0; round < 2; ++round) {
+    for (PointRow& p : points) {
+      const double speed = dot(n, duo.relative(p.lever_a, p.lever_b));
+      const double gap = p.separation + duo.parted(n, p.lever_a, p.lever_b);
+      double more = 0;
+      if (gap > (p.warm > 0 ? settings_.slop : 0.0)) {
+        more = -p.mass * (speed + gap / h_);
+      } else {
+        const double bias = p.rebound >= 0 ? 0.0 : std::max(gap * bias_rate_, -settings_.push_speed);
+        more = -p.mass * mass_share_ * (speed + bias) - give_ * p.push;
+      }
+      const double total = std::max(0.0, p.push + more), change = total - p.push;
+      if (p.rebound >= 0 && p.mass > 0) p.energy_left -= change * (speed + 0.5 * change / p.mass);
+      duo.push(n * change, p.lever_a, p.lever_b);
+      p.push = total;
+    }
+  }
+  rub(row, duo);
+  duo.store(row.a != 0, row.b != 0);
+  resist_turning(row);
+}
+
+void Solver::solve_velocities(ContactRow& row, bool last) {
+  Duo duo(bodies_[row.a], bodies_[row.b]);
+  const Vec3 n = row.normal;
+  const std::span<PointRow> points = points_of(row);
+  if (last) {  // after the last half kick: a new impulse, for what that brought
+    start(points);
+    for (PointRow& p : points) p.rebound = -1;
+    row.hit = false;
+    row.rolled = row.spun = 0;
+  }
+  const int rounds = row.hit ? 40 : 2;
+  for (int round = 0; round < rounds; ++round) {
+    // The other way round than before, so that no corner is always the last.
+    for (std::size_t k = points.size(); k-- > 0;) {
+      PointRow& p = points[k];
+      const double speed = dot(n, duo.relative(p.lever_a, p.lever_b));
+      double wanted = std::max(0.0, p.rebound), most = std::numeric_limits<double>::infinity();
+      if (p.rebound < 0) {
+        const double gap = p.separation + duo.parted(n, p.lever_a, p.lever_b);
+        // Apart: the next look at positions will stop what comes. A load held before may go.
+        // What has only just come near is no load yet: it may want to rebound.
+        if (p.warm == 0 && p.push == 0) continue;
+        if (gap > (p.warm > 0 ? settings_.slop : settings_.tolerance)) wanted = -gap / h_, most = p.push;
+      }
+      double change = std::clamp(p.push - p.mass * (speed - wanted), 0.0, most) - p.push;
+      if (p.rebound >= 0 && points.size() == 1 && p.mass > 0) {  // J (v + J / 2m) is what an impulse J adds
+        const double root = speed * speed + 2 * p.energy_left / p.mass;
+        if (change > 0) change = std::min(change, std::max(0.0, p.mass * (std::sqrt(std::max(0.0, root)) - speed)));
+        p.energy_left -= change * (speed + 0.5 * change / p.mass);
+      }
+      duo.push(n * change, p.lever_a, p.lever_b);
+      p.push += change;
+    }
+    rub(row, duo);
+  }
+  Vec3 push, turn_a, turn_b;
+  for (PointRow& p : points) {
+    p.sum += p.push, p.sum_1 += p.slip_1, p.sum_2 += p.slip_2;
+    double share = 1 / kick_;
+    if (p.warm == 0 && p.push > 0) {
+      // An impulse from nothing was a hit: no measure of the load to come, which its own weight is.
+      const double weight = std::max(norm(duo.a.acceleration), norm(duo.b.acceleration)) * p.mass * h_;
+      share = p.rebound >= 0 ? 0.0 : std::min(1.0, weight / p.push);
+    }
+    p.warm = p.push * share, p.warm_1 = p.slip_1 * share, p.warm_2 = p.slip_2 * share;
+    const Vec3 impulse = n * p.warm + row.tangent_1 * p.warm_1 + row.tangent_2 * p.warm_2;
+    push += impulse, turn_a += cross(p.lever_a, impulse), turn_b += cross(p.lever_b, impulse);
+  }
+  duo.store(row.a != 0, row.b != 0);
+  if (row.a != 0) add_warm(duo.a, push, turn_a);
+  if (row.b != 0) add_warm(duo.b, -push, -turn_b);
+  resist_turning(row);
+}
+
+/// Rolling resistance holds against turning across the normal, spinning resistance about it, each with a
+/// torque up to its length times the force pressed with.
+void Solver::resist_turning(ContactRow& row) {
+  if (!(row.rolling > 0 || row.spinning > 0)) return;
+  double pressed = 0;
+  for (const PointRow& p : points_of(row)) pressed += p.push;
+  Duo duo(bodies_[row.a], bodies_[row.b]);
+  const Vec3 turning = duo.wa - duo.wb;
+  const double about_normal = dot(turning, row.normal);
+  const Vec3 roll = turning - row.normal * about_normal;
+  const double rolling = norm(roll);
+  if (row.rolling > 0 && rolling > 1e-12) {
+    const Vec3 axis = roll / rolling;
+    const double impulse = std::min(rolling / duo.softness_about(axis), std::max(0.0, row.rolling * pressed - row.rolled));
+    row.rolled += impulse;
+    duo.turn(axis * -impulse);
+  }
+  if (row.spinning > 0 && about_normal != 0) {
+    const double impulse = std::min(std::abs(about_normal) / duo.softness_about(row.normal),
+                                    std::max(0.0, row.spinning * pressed - row.spun));
+    row.spun += impulse;
+    duo.turn(row.normal * (about_normal > 0 ? -impulse : impulse));
+  }
+  duo.store(row.a != 0, row.b != 0);
+}
+
+void Solver::kick(std::size_t i) {
+  SolverPose& p = poses_[i];
+  if (!p.dynamic) return;
+  SolverBody& s = bodies_[i];
+  const double time = h_ * kick_;
+  if (p.linear_damping == 0) {
+    s.velocity += s.acceleration * time;
+  } else {  // v' = a - k v, exactly
+    const double left = decay(p.linear_damping, time);
+    s.velocity = s.velocity * left + s.acceleration * ((1 - left) / p.linear_damping);
+  }
+  s.spin += s.inverse_inertia * p.angular_acceleration_torque * time;
+  if (p.angular_damping != 0) s.spin *= decay(p.angular_damping, time);
+  s.velocity += s.warm_push * kick_;
+  s.spin += s.warm_turn * kick_;
+  s.warm_push = s.warm_turn = {};
+  const double speed2 = squared_norm(s.velocity), spin2 = squared_norm(s.spin);
+  if (speed2 > p.speed_limit * p.speed_limit) s.velocity *= p.speed_limit / std::sqrt(speed2);
+  if (spin2 > p.spin_limit * p.spin_limit) s.spin *= p.spin_limit / std::sqrt(spin2);
+}
+
+void Solver::drift(std::size_t i) {
+  SolverPose& p = poses_[i];
+  SolverBody& s = bodies_[i];
+  s.moved += s.velocity * h_;
+  s.turned += s.spin * h_;
+  p.centre += s.velocity * h_;
+  if (s.spin == Vec3{}) return;
+  if (!p.tumbles) {
+    p.orientation = normalised(rotation(s.spin * h_) * p.orientation);
+  } else {
+    // Turns about the body's own axes one after the other and back, each exact: angular momentum is kept to
+    // rounding, energy without drift (Dullweber, Leimkuhler and McLachlan, J. Chem. Phys. 107, 1997).
+    Quat axes = p.orientation * p.principal;
+    Vec3 momentum = times(p.moments, rotate(conjugate(axes), s.spin));
+    const auto turn = [&](int axis, double time) {
+      const Quat q = about(axis, momentum[axis] / p.moments[axis] * time);
+      axes = axes * q;
+      momentum = rotate(conjugate(q), momentum);
+    };
+    turn(0, h_ / 2), turn(1, h_ / 2), turn(2, h_), turn(1, h_ / 2), turn(0, h_ / 2);
+    axes = normalised(axes);
+    p.orientation = axes * conjugate(p.principal);
+    s.spin = rotate(axes, {momentum.x / p.moments.x, momentum.y / p.moments.y, momentum.z / p.moments.z});
+  }
+  if (p.dynamic) s.inverse_inertia = inverse_inertia_of(p);
+}
+
+void Solver::run(State& state, const Workers& workers, const Settings& settings) {
+  settings_ = settings;
+  h_ = settings.dt / settings.substeps;
+  const double omega = 2 * 3.14159265358979323846 * std::min(stiffest, 0.25 / h_);
+  const double damp = 2 * damping_ratio + h_ * omega, firm = h_ * omega * damp;
+  bias_rate_ = omega / damp;
+  mass_share_ = firm / (1 + firm);
+  give_ = 1 / (1 + firm);
+
+  load_bodies(state, workers);
+  colour(state);
+  load_rows(state, workers);
+  const auto bodies = [&](auto&& work) {
+    workers.over(bodies_.size(), body_grain, [&](std::size_t first, std::size_t last) {
+      for (std::size_t i = std::max<std::size_t>(1, first); i < last; ++i) work(i);
+    });
+  };
+  // Velocities are those of the middle of each sub-step: the first kick and the last are half ones.
+  kick_ = 0.5;
+  bodies([&](std::size_t i) { kick(i); });
+  for (int sub = 0; sub < settings.substeps; ++sub) {
+    each_colour(
+        workers, [&](ContactRow& row) { solve_positions(row); }, [&](JointRow& row) { solve_joint(state, row, Phase::positions); });
+    bodies([&](std::size_t i) { drift(i); });
+    each_colour(
+        workers, [&](ContactRow& row) { solve_velocities(row, false); }, [&](JointRow& row) { solve_joint(state, row, Phase::velocities); });
+    kick_ = sub + 1 < settings.substeps ? 1.0 : 0.5;
+    bodies([&](std::size_t i) { kick(i); });
+  }
+  each_colour(
+      workers, [&](ContactRow& row) { solve_velocities(row, true); }, [&](JointRow& row) { solve_joint(state, row, Phase::last); });
+  store(state, workers);
+}
+
+void Solver::store(State& state, const Workers& workers) {
+  const double per_step = 1 / settings_.dt, per_sub = 1 / h_;
+  workers.over(contacts_.size(), contact_grain, [&](std::size_t first, std::size_t last) {
+    for (std::size_t i = first; i < last; ++i) {
+      const ContactRow& row = contacts_[i];
+      Contact& contact = state.contacts[row.contact];
+      for (std::uint32_t k = 0; k < row.count; ++k) {
+        const PointRow& p = points_[row.first + k];
+        ContactPoint& to = contact.points[k];
+        to.force = p.sum * per_step;
+        to.friction = (row.tangent_1 * p.sum_1 + row.tangent_2 * p.sum_2) * per_step;
+        to.hold = p.warm * per_sub;
+        to.hold_friction = (row.tangent_1 * p.warm_1 + row.tangent_2 * p.warm_2) * per_sub;
+        to.separation += Duo(bodies_[row.a], bodies_[row.b]).parted(row.normal, p.lever_a, p.lever_b);
+      }
+    }
+  });
+  for (const JointRow& row : joints_) {
+    Joint& joint = state.joints[row.joint];
+    joint.force = row.point.sum * per_step, joint.hold = row.point.warm * per_sub;
+    joint.torque = row.turn.sum * per_step, joint.hold_torque = row.turn.warm * per_sub;
+    joint.limit_force = row.limit.sum * per_step, joint.hold_limit = row.limit.warm * per_sub;
+    joint.motor_force = row.motor.sum * per_step, joint.hold_motor = row.motor.warm * per_sub;
+    joint.spring_force = row.spring.sum * per_step, joint.hold_spring = row.spring.warm * per_sub;
+    joint.cone_force = row.cone.sum * per_step, joint.hold_cone = row.cone.warm * per_sub;
+  }
+  workers.over(bodies_.size(), body_grain, [&](std::size_t first, std::size_t last) {
+    for (std::size_t i = std::max<std::size_t>(1, first); i < last; ++i) {
+      const SolverPose& p = poses_[i];
+      Body& body = state.bodies[p.body];
+      if (p.dynamic) {
+        body.velocity = bodies_[i].velocity, body.spin = bodies_[i].spin;
+        body.centre = p.centre;
+        body.pose.orientation = p.orientation;
+        body.pose.position = body.centre - rotate(body.pose.orientation, body.local_centre);
+      } else {
+        body.pose = advanced(body.pose, body.velocity, body.spin, settings_.dt);
+        body.centre = body.pose.position;
+      }
+    }
+  });
+}
+
+}  // namespace jugend::world_state

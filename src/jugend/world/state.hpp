@@ -1,0 +1,228 @@
+// All that a step changes, as plain arrays: what a snapshot copies and a hash reads. Inner to the world.
+#pragma once
+
+#include <jugend/base/sym3.hpp>
+#include <jugend/shape/dynamic_tree.hpp>
+#include <jugend/world/body.hpp>
+#include <jugend/world/joint.hpp>
+#include <type_traits>
+#include <vector>
+
+namespace jugend::world_state {
+
+inline constexpr std::uint32_t none = ~0u;
+
+struct Body {
+  Pose pose, before;      // of the shape's origin; now, and one tick earlier
+  Vec3 centre;            // of mass, in the world
+  Vec3 velocity, spin;    // of the centre of mass
+  Vec3 local_centre;      // in the body's frame
+  Vec3 moments;           // principal moments of inertia, kg m²
+  Quat principal;         // their axes in the body's frame
+  double mass = 0;        // 0 unless dynamic
+  Vec3 force, torque;                // until the end of the tick
+  Vec3 steady_force, steady_torque;  // until they are set anew
+  double linear_damping = 0, angular_damping = 0, speed_limit = 0, spin_limit = 0;
+  double gravity_scale = 1;
+  Vec3 own_gravity, one_way;
+  Surface surface;
+  double inner = 0, reach = 0;  // half the least thickness; furthest core point from the centre of mass
+  double still_for = 0;         // s
+  std::uint32_t layers = 1, meets = ~0u, group = 0;
+  std::uint32_t generation = 0;
+  std::uint32_t shape = none, name = none;  // in the world's tables
+  std::uint32_t leaf = none;                // in the tree
+  std::uint32_t next_asleep = none;         // the ring of those that sleep together
+  std::uint32_t solver = 0;                 // among the solver's bodies in this step; 0: fixed
+  BodyKind kind = BodyKind::fixed;
+  std::uint8_t locks = 0;
+  bool alive = false, asleep = false, has_own_gravity = false, has_one_way = false, sensor = false, reports = false,
+       can_sleep = true;
+  bool dynamic() const { return kind == BodyKind::dynamic; }
+  bool moving() const { return kind == BodyKind::kinematic && (velocity != Vec3{} || spin != Vec3{}); }
+};
+
+/// The inverse of an inertia for the turns that are free; nothing for those that are locked.
+constexpr Sym3 inverse_of_free(Sym3 m, std::uint8_t locks) {
+  const bool x = locks & lock::turn_x, y = locks & lock::turn_y, z = locks & lock::turn_z;
+  if (x) m.xx = 1;
+  if (y) m.yy = 1;
+  if (z) m.zz = 1;
+  if (x || y) m.xy = 0;
+  if (x || z) m.xz = 0;
+  if (y || z) m.yz = 0;
+  m = inverse(m);
+  if (x) m.xx = 0;
+  if (y) m.yy = 0;
+  if (z) m.zz = 0;
+  return m;
+}
+
+/// A point of contact, as it is kept from step to step.
+struct ContactPoint {
+  Vec3 point;
+  Vec3 lever_a, lever_b;  // from the centres of mass, world axes
+  Vec3 local;             // on a, in its frame: to know it again
+  double separation = 0;
+  double force = 0;   // N along the normal, mean of the last step
+  Vec3 friction;      // N, likewise
+  double hold = 0;    // N along the normal at the step's end: where the next one starts from
+  Vec3 hold_friction;
+  std::uint32_t feature = 0;
+  std::uint32_t part = 0;
+};
+
+struct Contact {
+  Vec3 normal;  // from b to a
+  std::uint32_t count = 0;
+  ContactPoint points[4];
+};
+
+/// Two bodies whose boxes in the tree meet.
+struct Pair {
+  std::uint32_t a = 0, b = 0;                   // slots of bodies, a < b
+  std::uint32_t first = 0;                      // of its places in the array of contacts
+  std::uint8_t capacity = 0, count = 0;         // places, and how many are in use
+  bool ignored = false;                         // by filter, group, joint or callback
+  bool touching = false;                        // a point's separation is 0 or less
+  bool was_touching = false;                    // at the last step's end
+  bool sensor = false, one_way = false;
+  bool passing = false;                         // through a one-way body: until it is out again
+  bool lost = false;                            // the boxes do not meet any more
+  double approach = 0;                          // m/s, as the step began: of two that do not touch yet
+};
+
+struct Joint {
+  JointKind kind{};
+  bool alive = false, collide = false;
+  std::uint32_t generation = 0;
+  std::uint32_t a = none, b = none;  // slots; none: the world
+  Vec3 anchor_a, anchor_b;           // from the centres of mass, in the bodies' frames (b none: in the world)
+  Quat frame_a, frame_b;             // the joint's axes in the bodies' frames: x along its axis
+  double low = 0, high = 0, cone = 0, motor_speed = 0, motor_limit = 0, stiffness = 0, damping = 0, rest = 0;
+  double break_force = 0, break_torque = 0;
+  double turns = 0;  // whole turns of a hinge, rad, to be added to the angle its poses tell
+  double angle = 0;  // the angle last seen, to count turns by
+  std::uint32_t name = none;
+  // Mean forces of the last step: at the point, about the axes, and along or about the joint's own axis.
+  Vec3 force, torque;
+  double limit_force = 0, motor_force = 0, spring_force = 0, cone_force = 0;
+  // The same at its end, for the next to start from.
+  Vec3 hold, hold_torque;
+  double hold_limit = 0, hold_motor = 0, hold_spring = 0, hold_cone = 0;
+};
+
+struct Group {
+  std::uint32_t id = 0;
+  GroupRule rule;
+};
+
+static_assert(std::is_trivially_copyable_v<Body> && std::is_trivially_copyable_v<Pair> &&
+              std::is_trivially_copyable_v<Contact> && std::is_trivially_copyable_v<Joint> &&
+              std::is_trivially_copyable_v<ContactEvent> && std::is_trivially_copyable_v<Group>);
+
+/// Pairs by their bodies: open addressing, so that a copy of the array is a copy of the table.
+class PairIndex {
+ public:
+  /// The pair's place, or none.
+  std::uint32_t find(std::uint32_t a, std::uint32_t b) const {
+    if (slots_.empty()) return none;
+    for (std::size_t i = start(key(a, b));; i = (i + 1) & (slots_.size() - 1)) {
+      if (slots_[i].key == key(a, b)) return slots_[i].place;
+      if (slots_[i].key == empty) return none;
+    }
+  }
+  void set(std::uint32_t a, std::uint32_t b, std::uint32_t place) {
+    if (2 * (used_ + 1) > slots_.size()) grow();
+    for (std::size_t i = start(key(a, b));; i = (i + 1) & (slots_.size() - 1)) {
+      if (slots_[i].key == empty) slots_[i].key = key(a, b), ++used_;
+      if (slots_[i].key == key(a, b)) {
+        slots_[i].place = place;
+        return;
+      }
+    }
+  }
+  void erase(std::uint32_t a, std::uint32_t b) {
+    if (slots_.empty()) return;
+    const std::size_t mask = slots_.size() - 1;
+    std::size_t hole = start(key(a, b));
+    while (slots_[hole].key != key(a, b)) {
+      if (slots_[hole].key == empty) return;
+      hole = (hole + 1) & mask;
+    }
+    // Those behind it that a search would miss across the hole move up (Knuth, TAOCP 3, 6.4, algorithm R).
+    for (std::size_t i = (hole + 1) & mask; slots_[i].key != empty; i = (i + 1) & mask) {
+      const std::size_t home = start(slots_[i].key);
+      if (((i - home) & mask) >= ((i - hole) & mask)) slots_[hole] = slots_[i], hole = i;
+    }
+    slots_[hole].key = empty;
+    --used_;
+  }
+
+ private:
+  friend struct State;
+  static constexpr std::uint64_t empty = ~0ull;
+  struct Slot {
+    std::uint64_t key = empty;
+    std::uint64_t place = 0;
+  };
+  static std::uint64_t key(std::uint32_t a, std::uint32_t b) { return std::uint64_t{a} << 32 | b; }
+  std::size_t start(std::uint64_t k) const {
+    k = (k ^ (k >> 31)) * 0x7fb5d329728ea185ull;
+    return (k ^ (k >> 29)) & (slots_.size() - 1);
+  }
+  void grow() {
+    std::vector<Slot> old(std::max<std::size_t>(64, slots_.size() * 2));
+    old.swap(slots_);
+    used_ = 0;
+    for (const Slot& s : old) {
+      if (s.key != empty) set(static_cast<std::uint32_t>(s.key >> 32), static_cast<std::uint32_t>(s.key), static_cast<std::uint32_t>(s.place));
+    }
+  }
+  std::vector<Slot> slots_;
+  std::uint64_t used_ = 0;
+};
+
+struct State {
+  std::vector<Body> bodies;
+  std::vector<std::uint32_t> free_bodies;
+  std::vector<std::uint32_t> awake;      // dynamic bodies that do not sleep, in rising order
+  std::vector<std::uint32_t> kinematic;  // in rising order
+  DynamicTree tree;
+  std::vector<Pair> pairs;
+  PairIndex pair_index;
+  std::vector<Contact> contacts;
+  std::vector<std::uint32_t> free_single, free_block;  // places of 1 and of most_contacts in `contacts`
+  std::vector<Joint> joints;
+  std::vector<std::uint32_t> free_joints;
+  std::vector<Group> groups;
+  std::uint64_t steps = 0;
+  std::uint64_t alive = 0;
+
+  static constexpr std::uint8_t most_contacts = 8;  // of a pair with a shape of many parts
+
+  /// visit(array) for each array, visit(number) for each number.
+  template <class Self, class Visit>
+  static void each(Self& s, Visit&& visit) {
+    visit(s.bodies), visit(s.free_bodies), visit(s.awake), visit(s.kinematic);
+    s.tree.each_array(visit);
+    visit(s.pairs), visit(s.pair_index.slots_), visit(s.contacts), visit(s.free_single), visit(s.free_block);
+    visit(s.joints), visit(s.free_joints), visit(s.groups);
+    visit(s.pair_index.used_), visit(s.steps), visit(s.alive);
+  }
+
+  double lift_of(std::uint32_t group) const {
+    for (const Group& g : groups) {
+      if (g.id == group) return g.rule.lift;
+    }
+    return 0;
+  }
+  bool collide_within(std::uint32_t group) const {
+    for (const Group& g : groups) {
+      if (g.id == group) return g.rule.collide;
+    }
+    return false;
+  }
+};
+
+}  // namespace jugend::world_state
