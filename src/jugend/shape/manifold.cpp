@@ -307,8 +307,11 @@ bool by_sides(const Convex& a, const Convex& b, double margin, const Separation&
     if (c.points.size() < 2) return side.add(c.points[0]);
     const auto edge = edge_towards(c, d, {}, side.id);
     const Vec3 along = normalised(edge[1] - edge[0]);
-    side.add(edge[0]);
-    if (std::abs(dot(along, d)) < 0.1) side.add(edge[1]);  // 6 degrees: an edge that lies along the other
+    if (std::abs(dot(along, d)) < 0.1) {  // 6 degrees: an edge that lies along the other
+      side.add(edge[0]), side.add(edge[1]);
+    } else {
+      side.add(c.support(d));
+    }
   };
   edge_or_face(a, -out.normal, side_a);
   edge_or_face(b, out.normal, side_b);
@@ -328,8 +331,13 @@ bool by_sides(const Convex& a, const Convex& b, double margin, const Separation&
       if (!out.points.empty()) return true;
     }
   }
-  const Vec3 on_b = nearest.point - out.normal * b.radius;
-  single(a, b, on_b + out.normal * (nearest.distance + a.radius + b.radius), on_b, 0, out);
+  const double core_gap = nearest.distance + a.radius + b.radius;
+  Vec3 on_b = nearest.point - out.normal * b.radius;
+  if (core_gap <= 0) {  // cores inside one another have no nearest points: the corner that is in the face counts
+    if (side_a.count >= 3) on_b = b.support(out.normal);
+    if (side_b.count >= 3) on_b = a.support(-out.normal) - out.normal * core_gap;
+  }
+  single(a, b, on_b + out.normal * core_gap, on_b, 0, out);
   return true;
 }
 

@@ -65,6 +65,12 @@ double inner_radius(const Shape& shape) {
 Bounds bounds(const Shape& shape, const Pose& pose) {
   return std::visit(Overloaded{[&](const Simple auto& simple) { return bounds(PlacedConvex(simple, pose).view()); },
                                [&](const HullRef& hull) { return bounds(placed(ConvexShape(hull), pose).view()); },
+                               [&](const CompoundRef& compound) {
+                                 Bounds box;
+                                 for (const auto& part : compound->parts())
+                                   box.add(bounds(placed(part.shape, to_world(pose, part.pose)).view()));
+                                 return box;
+                               },
                                [&](const auto& composed) { return placed(composed->bounds(), pose); }},
                     shape);
 }

@@ -35,7 +35,10 @@ struct Line {
   }
 };
 
-void add_warm_of(Duo& duo, const JointRow& row, const Line& axis, const JointFrame& frame, const Vec3& cone_axis) {
+void add_warm_of(Duo& duo, const Joint& joint, JointRow& row, const Line& axis, const JointFrame& frame, const Vec3& cone_axis) {
+  // The axes turn with the bodies; along the one that is free nothing may be left of what was across it.
+  if (joint.kind == JointKind::hinge) row.turn.warm = in_plane(row.turn.warm, frame.axis);
+  if (joint.kind == JointKind::slider) row.point.warm = in_plane(row.point.warm, frame.axis);
   Vec3 push = row.point.warm, turn = row.turn.warm + cone_axis * row.cone.warm;
   const double along = row.limit.warm + row.motor.warm + row.spring.warm;
   if (axis.angular) {
@@ -72,7 +75,7 @@ void Solver::load_joint(const State& state, JointRow& row) {
   Duo duo(bodies_[row.a], bodies_[row.b]);
   const JointFrame frame = frame_of(state, joint, poses_, row);
   const Line axis{duo, frame.axis, frame.lever_a, frame.lever_b, joint.kind == JointKind::hinge};
-  add_warm_of(duo, row, axis, frame, cone_axis_of(frame));
+  add_warm_of(duo, joint, row, axis, frame, cone_axis_of(frame));
 }
 
 void Solver::solve_joint(const State& state, JointRow& row, Phase phase) {
@@ -193,7 +196,7 @@ void Solver::solve_joint(const State& state, JointRow& row, Phase phase) {
   if (phase == Phase::last) return;
   row.spring.sum += 2 * row.spring.now;
   row.spring.warm = 2 * row.spring.now;  // what it owes, and as a guess the same again
-  add_warm_of(duo, row, axis, frame, cone_axis_of(frame));
+  add_warm_of(duo, joint, row, axis, frame, cone_axis_of(frame));
 }
 
 }  // namespace jugend::world_state

@@ -50,8 +50,7 @@ void visit_placed(const Shape& shape, const Pose& pose, const Bounds& box, Visit
 
 /// All manifolds of the two shapes at these poses.
 void gather(const Shape& a, const Pose& pose_a, const Shape& b, const Pose& pose_b, double margin, Gathered& out) {
-  const Bounds box_b = composed(b) ? bounds(b, pose_b).grown(margin) : Bounds{{-1e300, -1e300, -1e300}, {1e300, 1e300, 1e300}};
-  visit_placed(a, pose_a, box_b, [&](const Convex& part_a, std::uint32_t number_a) {
+  visit_placed(a, pose_a, bounds(b, pose_b).grown(margin), [&](const Convex& part_a, std::uint32_t number_a) {
     const Bounds box = bounds(part_a).grown(margin);
     visit_placed(b, pose_b, box, [&](const Convex& part_b, std::uint32_t number_b) {
       if (out.full()) return;
@@ -66,8 +65,7 @@ void gather(const Shape& a, const Pose& pose_a, const Shape& b, const Pose& pose
 
 Vec3 on_b(const ManifoldPoint& p, const Vec3& normal) { return p.point - normal * (p.separation / 2); }
 
-/// Is `border` only where the surface that `held` touches goes on? So it is when all its points lie in or
-/// under that surface's plane and at one of its points' own depth, with no step up.
+/// Do all points of `border` lie in or under the plane that `held` touches? Then it is no step up from there.
 bool under_plane_of(const Manifold& border, const Manifold& held, double tolerance) {
   if (dot(border.normal, held.normal) > 0.9995) return false;
   const Vec3 on_plane = on_b(held.points[0], held.normal);
@@ -76,30 +74,28 @@ bool under_plane_of(const Manifold& border, const Manifold& held, double toleran
   });
 }
 
-double distance_to(const Vec3& point, const Convex& part) {
-  const std::array<Vec3, 1> p{point};
-  return separation({p, 0, Core::point}, part).distance;
-}
-
-/// Within one shape of many parts.
+/// Within one shape of many parts: the border of a part in whose plane, or above, another is touched, where
+/// some other part carries the surface on.
 void drop_inner_edges_within(const Shape& b, const Pose& pose_b, double tolerance, Gathered& all) {
+  std::array<bool, Gathered::most> inner{};
   for (std::size_t i = 0; i < all.count; ++i) {
-    for (std::size_t j = 0; j < all.count && !all.list[i].dropped; ++j) {
-      if (i == j || all.list[j].dropped) continue;
-      const Manifold &border = all.list[i].manifold, &held = all.list[j].manifold;
-      if (!under_plane_of(border, held, tolerance)) continue;
-      Bounds box;
-      for (const ManifoldPoint& p : border.points) box.add(on_b(p, border.normal));
-      bool carried_on = false;
-      visit_placed(b, pose_b, box.grown(tolerance), [&](const Convex& part, std::uint32_t number) {
-        if (carried_on || number != all.list[j].part_b) return;
-        carried_on = std::ranges::all_of(border.points, [&](const ManifoldPoint& p) {
-          return distance_to(on_b(p, border.normal), part) <= tolerance;
+    const Manifold& border = all.list[i].manifold;
+    for (std::size_t j = 0; j < all.count && !inner[i]; ++j) {
+      const Manifold& held = all.list[j].manifold;
+      const auto touches = [&](const ManifoldPoint& p) { return p.separation <= 10 * tolerance; };
+      if (i == j || !std::ranges::any_of(held.points, touches) || !under_plane_of(border, held, tolerance)) continue;
+      inner[i] = std::ranges::all_of(border.points, [&](const ManifoldPoint& p) {
+        const std::array<Vec3, 1> point{on_b(p, border.normal)};
+        const Convex dot_like{point, 0, Core::point};
+        bool carried_on = false;
+        visit_placed(b, pose_b, bounds(dot_like).grown(tolerance), [&](const Convex& part, std::uint32_t number) {
+          carried_on |= number != all.list[i].part_b && separation(dot_like, part).distance <= tolerance;
         });
+        return carried_on;
       });
-      all.list[i].dropped = carried_on;
     }
   }
+  for (std::size_t i = 0; i < all.count; ++i) all.list[i].dropped = inner[i];
 }
 
 /// How far the two may come nearer in this step: a bound.
@@ -119,15 +115,21 @@ Pose pose_after(const Body& body, double t) {
 double time_of_touch(const Body& a, const Shape& shape_a, const Body& b, const Shape& shape_b, const Gathered& held,
                      double dt, double tolerance) {
   Vec3 way = (a.velocity - b.velocity) * dt;
+  Pose start = a.pose;  // a little off what is touched, so that its seams are not run into
   for (std::size_t i = 0; i < held.count; ++i) {
-    const double into = dot(way, held.list[i].manifold.normal);
-    if (into < 0) way -= held.list[i].manifold.normal * into;
+    if (held.list[i].dropped) continue;
+    const Vec3& n = held.list[i].manifold.normal;
+    double deepest = 0;
+    for (const ManifoldPoint& p : held.list[i].manifold.points) deepest = std::max(deepest, 5 * tolerance - p.separation);
+    const double lift = deepest - dot(n, start.position - a.pose.position), into = dot(way, n);
+    if (lift > 0 && deepest < 0.1 * a.inner + 10 * tolerance) start.position += n * lift;
+    if (into < 0) way -= n * into;
   }
   const double turning = (norm(a.spin) * a.reach + norm(b.spin) * b.reach) * dt;
   double best = 2;
   const Bounds everywhere{{-1e300, -1e300, -1e300}, {1e300, 1e300, 1e300}};
   if (turning <= 0.1 * (a.inner + b.inner)) {
-    visit_placed(shape_a, a.pose, everywhere, [&](const Convex& part, std::uint32_t) {
+    visit_placed(shape_a, start, everywhere, [&](const Convex& part, std::uint32_t) {
       if (const auto hit = sweep(part, way, shape_b, b.pose)) best = std::min(best, hit->touch.fraction);
     });
     return best <= 1 ? best * dt : -1;
@@ -254,22 +256,17 @@ void find_contacts(State& state, const std::vector<Shape>& shapes, Pair& pair, c
   const std::size_t old_count = pair.count;
   pair.count = 0;
   pair.touching = false;
-  if (pair.lost || pair.ignored) {
+  if (pair.lost || pair.ignored || pair.sensor) {
     pair.passing = false;
     return;
   }
   const Shape &shape_a = shapes[a.shape], &shape_b = shapes[b.shape];
   static thread_local Gathered all;
   all.count = 0;
-  if (pair.sensor) {
-    gather(shape_a, a.pose, shape_b, b.pose, 0, all);
-    pair.touching = all.count > 0;
-    return;
-  }
   const double come_near = approach(a, b, settings.dt) + settings.fall + 2 * settings.tolerance;
   const double thick = a.inner + b.inner;
-  const bool fast = come_near > 0.5 * thick;
-  gather(shape_a, a.pose, shape_b, b.pose, std::min(come_near, 0.5 * thick + 2 * settings.tolerance), all);
+  const bool fast = come_near > 0.8 * thick;
+  gather(shape_a, a.pose, shape_b, b.pose, std::min(come_near, 0.8 * thick + 2 * settings.tolerance), all);
   const double seam = std::min(10 * settings.tolerance, 0.1 * std::max(a.inner, b.inner));
   if (composed(shape_b) && all.count > 1) drop_inner_edges_within(shape_b, b.pose, seam, all);
 
@@ -279,7 +276,8 @@ void find_contacts(State& state, const std::vector<Shape>& shapes, Pair& pair, c
   if (fast && !all.full()) {
     later = time_of_touch(a, shape_a, b, shape_b, all, settings.dt, settings.tolerance);
     if (later > 0) {
-      gather(shape_a, pose_after(a, later), shape_b, pose_after(b, later), 4 * settings.tolerance, all);
+      gather(shape_a, pose_after(a, later), shape_b, pose_after(b, later), 10 * settings.tolerance, all);
+      if (composed(shape_b) && all.count > 1) drop_inner_edges_within(shape_b, pose_after(b, later), seam, all);
       const Vec3 turn_a = a.spin * later, turn_b = b.spin * later, way = (a.velocity - b.velocity) * later;
       for (std::size_t i = first_later; i < all.count; ++i) {
         Manifold& m = all.list[i].manifold;
@@ -312,6 +310,14 @@ void find_contacts(State& state, const std::vector<Shape>& shapes, Pair& pair, c
   pair.count = static_cast<std::uint8_t>(count);
 }
 
+bool overlapping(const State& state, const std::vector<Shape>& shapes, const Pair& pair) {
+  const Body &a = state.bodies[pair.a], &b = state.bodies[pair.b];
+  static thread_local Gathered all;
+  all.count = 0;
+  gather(shapes[a.shape], a.pose, shapes[b.shape], b.pose, 0, all);
+  return all.count > 0;
+}
+
 void drop_inner_edges(State& state, const std::vector<Shape>& shapes, std::uint32_t body,
                       std::span<const std::uint32_t> pairs, double tolerance) {
   // Of each contact, seen from the body.
@@ -321,26 +327,28 @@ void drop_inner_edges(State& state, const std::vector<Shape>& shapes, std::uint3
     for (std::uint32_t k = 0; k < c.count; ++k) m.points.push_back({c.points[k].point, c.points[k].separation, 0});
     return m;
   };
+  const auto other_of = [&](const Pair& pair) -> const Body& { return state.bodies[pair.a == body ? pair.b : pair.a]; };
   for (const std::uint32_t i : pairs) {
     Pair& border_pair = state.pairs[i];
     for (std::uint8_t c = 0; c < border_pair.count;) {
       const Manifold border = as_manifold(border_pair, state.contacts[border_pair.first + c]);
-      bool drop = false;
-      for (const std::uint32_t j : pairs) {
+      const auto below_what_is_held = [&](std::uint32_t j) {
         const Pair& held_pair = state.pairs[j];
-        if (i == j || drop) continue;
-        for (std::uint8_t h = 0; h < held_pair.count && !drop; ++h) {
+        for (std::uint8_t h = 0; h < held_pair.count && i != j; ++h) {
           const Manifold held = as_manifold(held_pair, state.contacts[held_pair.first + h]);
           const auto touches = [&](const ManifoldPoint& p) { return p.separation <= tolerance; };
-          if (!std::ranges::any_of(held.points, touches) || !under_plane_of(border, held, tolerance)) continue;
-          const Body& other = state.bodies[held_pair.a == body ? held_pair.b : held_pair.a];
-          drop = std::ranges::all_of(border.points, [&](const ManifoldPoint& p) {
-            const std::array<Vec3, 1> point{on_b(p, border.normal)};
-            return closest({point, 0, Core::point}, tolerance, shapes[other.shape], other.pose).has_value();
-          });
+          if (std::ranges::any_of(held.points, touches) && under_plane_of(border, held, tolerance)) return true;
         }
-      }
-      if (drop) {
+        return false;
+      };
+      const auto carried_on = [&](const ManifoldPoint& p) {
+        const std::array<Vec3, 1> point{on_b(p, border.normal)};
+        return std::ranges::any_of(pairs, [&](std::uint32_t j) {
+          const Body& other = other_of(state.pairs[j]);
+          return i != j && closest({point, 0, Core::point}, tolerance, shapes[other.shape], other.pose).has_value();
+        });
+      };
+      if (std::ranges::any_of(pairs, below_what_is_held) && std::ranges::all_of(border.points, carried_on)) {
         state.contacts[border_pair.first + c] = state.contacts[border_pair.first + --border_pair.count];
       } else {
         ++c;

@@ -15,6 +15,9 @@ struct NarrowSettings {
 /// pair and its own places alone, so that pairs can be done at the same time.
 void find_contacts(State& state, const std::vector<Shape>& shapes, Pair& pair, const NarrowSettings& settings);
 
+/// Are a sensor and the other body inside one another, as they are now?
+bool overlapping(const State& state, const std::vector<Shape>& shapes, const Pair& pair);
+
 /// Takes out contacts with the border of a fixed body where another that abuts it carries on the surface,
 /// among the given pairs of one body.
 void drop_inner_edges(State& state, const std::vector<Shape>& shapes, std::uint32_t body,

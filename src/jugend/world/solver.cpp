@@ -461,6 +461,9 @@ void Solver::store(State& state, const Workers& workers) {
         to.friction = (row.tangent_1 * p.sum_1 + row.tangent_2 * p.sum_2) * per_step;
         to.hold = p.warm * per_sub;
         to.hold_friction = (row.tangent_1 * p.warm_1 + row.tangent_2 * p.warm_2) * per_sub;
+        // Where one of the two stands still, that is where they touch.
+        if (bodies_[row.b].inverse_mass == Vec3{}) to.point -= row.normal * (p.separation / 2);
+        if (bodies_[row.a].inverse_mass == Vec3{}) to.point += row.normal * (p.separation / 2);
         to.separation += Duo(bodies_[row.a], bodies_[row.b]).parted(row.normal, p.lever_a, p.lever_b);
       }
     }

@@ -80,7 +80,7 @@ struct Contact {
 
 /// Two bodies whose boxes in the tree meet.
 struct Pair {
-  std::uint32_t a = 0, b = 0;                   // slots of bodies, a < b
+  std::uint32_t a = 0, b = 0;                   // slots of bodies
   std::uint32_t first = 0;                      // of its places in the array of contacts
   std::uint8_t capacity = 0, count = 0;         // places, and how many are in use
   bool ignored = false;                         // by filter, group, joint or callback
@@ -166,7 +166,9 @@ class PairIndex {
     std::uint64_t key = empty;
     std::uint64_t place = 0;
   };
-  static std::uint64_t key(std::uint32_t a, std::uint32_t b) { return std::uint64_t{a} << 32 | b; }
+  static std::uint64_t key(std::uint32_t a, std::uint32_t b) {
+    return a < b ? std::uint64_t{a} << 32 | b : std::uint64_t{b} << 32 | a;
+  }
   std::size_t start(std::uint64_t k) const {
     k = (k ^ (k >> 31)) * 0x7fb5d329728ea185ull;
     return (k ^ (k >> 29)) & (slots_.size() - 1);

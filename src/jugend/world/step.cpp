@@ -7,6 +7,7 @@
 #include <jugend/world/joint_frame.hpp>
 #include <jugend/world/narrow.hpp>
 #include <jugend/world/world.hpp>
+#include <utility>
 
 namespace jugend {
 
@@ -140,10 +141,10 @@ void World::find_pairs() {
   for (const Found& f : found_) {
     if (state_.pair_index.find(f.a, f.b) != none) continue;  // found from both sides
     const Body &a = state_.bodies[f.a], &b = state_.bodies[f.b];
-    // The one with many parts stands second; of two such, as they are.
     const auto parts = [&](const Body& body) { return shapes_[body.shape].index() >= Shape(CompoundRef{}).index(); };
     Pair pair;
     pair.a = f.a, pair.b = f.b;
+    if (parts(a) && !parts(b)) std::swap(pair.a, pair.b);  // the one with many parts stands second
     pair.capacity = parts(a) || parts(b) ? State::most_contacts : 1;
     pair.sensor = a.sensor || b.sensor;
     pair.one_way = a.has_one_way || b.has_one_way;
@@ -258,7 +259,7 @@ void World::report(double dt) {
     if ((a.dynamic() ? a.asleep : true) && (b.dynamic() ? b.asleep : true) && !a.moving() && !b.moving() &&
         (a.asleep || b.asleep))
       continue;
-    bool touches = pair.touching && pair.sensor;
+    bool touches = pair.sensor && !pair.ignored && overlapping(state_, shapes_, pair);
     double force = 0;
     Vec3 middle, normal;
     for (std::uint8_t k = 0; k < pair.count; ++k) {
