@@ -50,4 +50,38 @@ inline void add_warm(SolverBody& body, const Vec3& push, const Vec3& turn) {
   body.warm_turn += body.inverse_inertia * turn;
 }
 
+/// The points of a contact along its normal, ready for several rounds.
+class Levers {
+ public:
+  struct Lever {
+    Vec3 turn_a, turn_b;      // what the normal at the point turns about
+    Vec3 answer_a, answer_b;  // and how the spins answer
+    double gap;
+  };
+  Levers(const Duo& duo, const Vec3& normal, std::span<const PointRow> points)
+      : normal_(normal), push_a_(times(duo.a.inverse_mass, normal)), push_b_(times(duo.b.inverse_mass, normal)) {
+    const double apart = dot(normal, duo.a.moved - duo.b.moved);
+    for (std::size_t k = 0; k < points.size(); ++k) {
+      Lever& l = levers_[k];
+      l.turn_a = cross(points[k].lever_a, normal), l.turn_b = cross(points[k].lever_b, normal);
+      l.answer_a = duo.a.inverse_inertia * l.turn_a, l.answer_b = duo.b.inverse_inertia * l.turn_b;
+      l.gap = points[k].separation + apart + dot(duo.a.turned, l.turn_a) - dot(duo.b.turned, l.turn_b);
+    }
+  }
+  const Lever& operator[](std::size_t k) const { return levers_[k]; }
+  double speed(std::size_t k, const Duo& duo) const {
+    return dot(normal_, duo.va - duo.vb) + dot(duo.wa, levers_[k].turn_a) - dot(duo.wb, levers_[k].turn_b);
+  }
+  void push(std::size_t k, double impulse, Duo& duo) const {
+    duo.va += push_a_ * impulse, duo.wa += levers_[k].answer_a * impulse;
+    duo.vb -= push_b_ * impulse, duo.wb -= levers_[k].answer_b * impulse;
+  }
+
+ private:
+  Vec3 normal_, push_a_, push_b_;
+  union {  // as many as there are points
+    Lever levers_[4];
+  };
+};
+
 }  // namespace jugend::world_state

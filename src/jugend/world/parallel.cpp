@@ -19,7 +19,7 @@ tbb::task_arena& arena_of(int threads) {
   static std::map<int, std::unique_ptr<tbb::task_arena>> arenas;
   const std::scoped_lock lock(mutex);
   auto& arena = arenas[threads];
-  if (!arena) arena = std::make_unique<tbb::task_arena>(threads);
+  if (!arena) arena = std::make_unique<tbb::task_arena>(std::min(threads, tbb::this_task_arena::max_concurrency()));
   return *arena;
 }
 

@@ -47,7 +47,7 @@ void Solver::load_bodies(State& state, const Workers& workers) {
     s = {};
     s.velocity = body.velocity, s.spin = body.spin;
     p = {body.centre, body.pose.orientation, {}, body.moments, body.principal, body.linear_damping, body.angular_damping,
-         body.speed_limit, body.spin_limit, index, body.locks, body.dynamic(), false};
+         body.speed_limit, body.spin_limit, index, body.locks, body.dynamic(), false, false};
     if (!body.dynamic()) return;
     const Vec3 moves = free_axes(body.locks, lock::move_x), turns = free_axes(body.locks, lock::turn_x);
     s.velocity = times(s.velocity, moves);
@@ -60,6 +60,7 @@ void Solver::load_bodies(State& state, const Workers& workers) {
     const Vec3& m = body.moments;
     const double spread = std::max({m.x, m.y, m.z}) - std::min({m.x, m.y, m.z});
     p.tumbles = spread > 1e-9 * m.x && (body.locks & lock::turn) == 0;
+    p.needle = spread > 30 * std::min({m.x, m.y, m.z});
   };
   const std::size_t rails = state.kinematic.size();
   for (std::size_t i = 0; i < rails; ++i) load(1 + i, state.kinematic[i]);
@@ -166,9 +167,7 @@ void Solver::load_contact(const State& state, ContactRow& row) {
     const Vec3 belt = rotate(body_a.pose.orientation, of_a.belt) - rotate(body_b.pose.orientation, of_b.belt);
     row.belt_1 = dot(belt, row.tangent_1), row.belt_2 = dot(belt, row.tangent_2);
   }
-  Duo duo(a, b);
-  const Sym3 &ia = a.inverse_inertia, &ib = b.inverse_inertia;
-  const Vec3 inverse_mass = a.inverse_mass + b.inverse_mass;
+  row.reweigh = poses_[row.a].needle || poses_[row.b].needle;
   Vec3 push_a, turn_a, turn_b;
   for (std::uint32_t k = 0; k < row.count; ++k) {
     const ContactPoint& from = contact.points[k];
@@ -176,7 +175,26 @@ void Solver::load_contact(const State& state, ContactRow& row) {
     p = {};
     p.lever_a = from.lever_a, p.lever_b = from.lever_b;
     p.separation = from.separation;
-    p.mass = 1 / duo.softness_along(row.normal, p.lever_a, p.lever_b);
+    p.rebound = -1;
+    p.warm = from.hold * h_;
+    p.warm_1 = dot(from.hold_friction, row.tangent_1) * h_;
+    p.warm_2 = dot(from.hold_friction, row.tangent_2) * h_;
+    const Vec3 impulse = row.normal * p.warm + row.tangent_1 * p.warm_1 + row.tangent_2 * p.warm_2;
+    push_a += impulse, turn_a += cross(p.lever_a, impulse), turn_b += cross(p.lever_b, impulse);
+  }
+  weigh(row);
+  if (row.a != 0) add_warm(a, push_a, turn_a);
+  if (row.b != 0) add_warm(b, -push_a, -turn_b);
+}
+
+/// How much mass each point moves along the normal and across it.
+void Solver::weigh(const ContactRow& row) {
+  const Duo duo(bodies_[row.a], bodies_[row.b]);
+  const Sym3 &ia = duo.a.inverse_inertia, &ib = duo.b.inverse_inertia;
+  const Vec3 inverse_mass = duo.a.inverse_mass + duo.b.inverse_mass;
+  for (PointRow& p : points_of(row)) {
+    const double softness = duo.softness_along(row.normal, p.lever_a, p.lever_b);
+    p.mass = softness > 0 ? 1 / softness : 0;
     const Vec3 a1 = cross(p.lever_a, row.tangent_1), a2 = cross(p.lever_a, row.tangent_2);
     const Vec3 b1 = cross(p.lever_b, row.tangent_1), b2 = cross(p.lever_b, row.tangent_2);
     const double k11 = dot(times(inverse_mass, row.tangent_1), row.tangent_1) + dot(ia * a1, a1) + dot(ib * b1, b1);
@@ -186,18 +204,9 @@ void Solver::load_contact(const State& state, ContactRow& row) {
     if (det > 1e-12 * k11 * k22) {
       p.across_11 = k22 / det, p.across_22 = k11 / det, p.across_12 = -k12 / det;
     } else {  // one way across is locked
-      p.across_11 = k11 > 0 ? 1 / k11 : 0, p.across_22 = k22 > 0 ? 1 / k22 : 0;
+      p.across_11 = k11 > 0 ? 1 / k11 : 0, p.across_22 = k22 > 0 ? 1 / k22 : 0, p.across_12 = 0;
     }
-    if (!std::isfinite(p.mass)) p.mass = 0;
-    p.rebound = -1;
-    p.warm = from.hold * h_;
-    p.warm_1 = dot(from.hold_friction, row.tangent_1) * h_;
-    p.warm_2 = dot(from.hold_friction, row.tangent_2) * h_;
-    const Vec3 impulse = row.normal * p.warm + row.tangent_1 * p.warm_1 + row.tangent_2 * p.warm_2;
-    push_a += impulse, turn_a += cross(p.lever_a, impulse), turn_b += cross(p.lever_b, impulse);
   }
-  if (row.a != 0) add_warm(a, push_a, turn_a);
-  if (row.b != 0) add_warm(b, -push_a, -turn_b);
 }
 
 void Solver::load_rows(State& state, const Workers& workers) {
@@ -261,13 +270,15 @@ void Solver::solve_positions(ContactRow& row) {
   Duo duo(bodies_[row.a], bodies_[row.b]);
   const Vec3 n = row.normal;
   const std::span<PointRow> points = points_of(row);
+  if (row.reweigh) weigh(row);
   row.rolled = row.spun = 0;
   find_hits(row, duo);  // before anything is solved, so that corners that land together rebound alike
   start(points);
+  const Levers levers(duo, n, points);
   for (int round = 0; round < 2; ++round) {
-    for (PointRow& p : points) {
-      const double speed = dot(n, duo.relative(p.lever_a, p.lever_b));
-      const double gap = p.separation + duo.parted(n, p.lever_a, p.lever_b);
+    for (std::size_t k = 0; k < points.size(); ++k) {
+      PointRow& p = points[k];
+      const double speed = levers.speed(k, duo), gap = levers[k].gap;
       double more = 0;
       if (gap > (p.warm > 0 ? settings_.slop : 0.0)) {
         more = -p.mass * (speed + gap / h_);
@@ -277,7 +288,7 @@ void Solver::solve_positions(ContactRow& row) {
       }
       const double total = std::max(0.0, p.push + more), change = total - p.push;
       if (p.rebound >= 0 && p.mass > 0) p.energy_left -= change * (speed + 0.5 * change / p.mass);
-      duo.push(n * change, p.lever_a, p.lever_b);
+      levers.push(k, change, duo);
       p.push = total;
     }
   }
@@ -290,21 +301,22 @@ void Solver::solve_velocities(ContactRow& row, bool last) {
   Duo duo(bodies_[row.a], bodies_[row.b]);
   const Vec3 n = row.normal;
   const std::span<PointRow> points = points_of(row);
+  if (row.reweigh) weigh(row);
   if (last) {  // after the last half kick: a new impulse, for what that brought
     start(points);
     for (PointRow& p : points) p.rebound = -1;
     row.hit = false;
     row.rolled = row.spun = 0;
   }
+  const Levers levers(duo, n, points);
   const int rounds = row.hit ? 40 : 2;
   for (int round = 0; round < rounds; ++round) {
     // The other way round than before, so that no corner is always the last.
     for (std::size_t k = points.size(); k-- > 0;) {
       PointRow& p = points[k];
-      const double speed = dot(n, duo.relative(p.lever_a, p.lever_b));
+      const double speed = levers.speed(k, duo), gap = levers[k].gap;
       double wanted = std::max(0.0, p.rebound), most = std::numeric_limits<double>::infinity();
       if (p.rebound < 0) {
-        const double gap = p.separation + duo.parted(n, p.lever_a, p.lever_b);
         // Apart: the next look at positions will stop what comes. A load held before may go.
         // What has only just come near is no load yet: it may want to rebound.
         if (p.warm == 0 && p.push == 0) continue;
@@ -316,10 +328,10 @@ void Solver::solve_velocities(ContactRow& row, bool last) {
         if (change > 0) change = std::min(change, std::max(0.0, p.mass * (std::sqrt(std::max(0.0, root)) - speed)));
         p.energy_left -= change * (speed + 0.5 * change / p.mass);
       }
-      duo.push(n * change, p.lever_a, p.lever_b);
+      levers.push(k, change, duo);
       p.push += change;
     }
-    rub(row, duo);
+    if (row.hit || round + 1 == rounds) rub(row, duo);
   }
   Vec3 push, turn_a, turn_b;
   for (PointRow& p : points) {

@@ -32,7 +32,9 @@ struct SolverPose {
   double linear_damping, angular_damping, speed_limit, spin_limit;
   std::uint32_t body;
   std::uint8_t locks;
-  bool dynamic, tumbles;  // tumbles: its moments differ, so that spin alone changes its axis
+  bool dynamic;
+  bool tumbles;  // its moments differ, so that spin alone changes its axis
+  bool needle;   // they differ so much that a small turn changes how heavy it is at a point
 };
 
 struct PointRow {
@@ -56,6 +58,7 @@ struct ContactRow {
   std::uint32_t a, b;  // solver bodies
   std::uint32_t first, count;
   std::uint32_t contact, pair;  // places in the state
+  bool reweigh;           // one of them is a needle
   bool hit;               // a point of it rebounds in this sub-step
 };
 
@@ -106,6 +109,7 @@ class Solver {
   void each_colour(const Workers& workers, Contacts&& contacts, Joints&& joints);
 
   void load_contact(const State& state, ContactRow& row);
+  void weigh(const ContactRow& row);
   void load_joint(const State& state, JointRow& row);
   enum class Phase : std::uint8_t { positions, velocities, last };
   void solve_joint(const State& state, JointRow& row, Phase phase);

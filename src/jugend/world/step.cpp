@@ -305,7 +305,10 @@ void World::report(double dt) {
       if (angle - joint.angle < -pi) joint.turns += 2 * pi;
       joint.angle = angle;
     }
-    const double force = norm(joint.force), torque = norm(joint.torque);
+    const double along = std::abs(joint.limit_force + joint.motor_force + joint.spring_force);
+    const bool turns = joint.kind == JointKind::hinge;
+    const double force = std::hypot(norm(joint.force), turns ? 0.0 : along);
+    const double torque = std::hypot(norm(joint.torque), turns ? along : joint.cone_force);
     if (force > joint.break_force || torque > joint.break_torque) {
       broken_.push_back({{j, joint.generation}, force, torque});
       break_joint(j);
