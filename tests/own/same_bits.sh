@@ -15,7 +15,7 @@ for compiler in g++ clang++; do
       object="$1/$(echo "$4" | tr / _).o"
       [ "$object" -nt "$4" ] && [ -z "$(find src tests/support -name "*.hpp" -newer "$object" -print -quit)" ] ||
         $2 -std=c++20 $3 -ffp-contract=off -Isrc -isystem /usr/include/eigen3 -c "$4" -o "$object"' _ "$objects" "$compiler" "$level" {}
-    $compiler "$objects"/*.o -lfmt -o "$objects/state_hash"
+    $compiler "$objects"/*.o -lfmt -ltbb -o "$objects/state_hash"
     hashes=$("$objects/state_hash")
     printf '%s %s\n%s\n' "$compiler" "$level" "$hashes"
     if [ -z "$reference" ]; then

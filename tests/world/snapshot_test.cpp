@@ -29,23 +29,23 @@ std::uint64_t hash_of(const World& world) {
 }
 
 TEST(Snapshot, AThousandBodiesEndTheSameHoweverTheyGetThere) {
-  constexpr int ticks = 180;
+  constexpr int ticks = 90;
   Yard straight, threaded;
   fill_with_pile(straight.world, 1000);
   fill_with_pile(threaded.world, 1000);
   threaded.world.set_threads(2);
   std::vector<Snapshot> on_the_way(10);
   for (int tick = 0; tick < ticks; ++tick) {
-    if (tick % 18 == 5) straight.world.save(on_the_way[static_cast<std::size_t>(tick / 18)]);
+    if (tick % 9 == 5) straight.world.save(on_the_way[static_cast<std::size_t>(tick / 9)]);
     straight.world.step(1.0 / 60);
     threaded.world.step(1.0 / 60);
   }
   const std::uint64_t end = straight.hash();
   EXPECT_EQ(threaded.hash(), end) << "two threads";
-  for (int i : {7, 2, 9, 0, 4}) {
+  for (int i = 0; i < 10; ++i) {
     straight.world.restore(on_the_way[static_cast<std::size_t>(i)]);
     EXPECT_NE(straight.hash(), end);
-    for (int tick = i * 18 + 5; tick < ticks; ++tick) straight.world.step(1.0 / 60);
+    for (int tick = i * 9 + 5; tick < ticks; ++tick) straight.world.step(1.0 / 60);
     EXPECT_EQ(straight.hash(), end) << "from snapshot " << i;
   }
 }

@@ -66,7 +66,10 @@ Weights nearest_on_tetrahedron(const std::array<Vec3, 4>& w) {
   for (const auto& f : faces) {
     const Vec3 n = cross(w[f[1]] - w[f[0]], w[f[2]] - w[f[0]]);
     const double origin_side = -dot(n, w[f[0]]), inner_side = dot(n, w[f[3]] - w[f[0]]);
-    if (origin_side * inner_side > 0) continue;  // the origin is on the inner side of this face
+    // The origin is on the inner side of this face, if there is one: of four points in a plane there is none,
+    // as on the rim of a disc.
+    const bool has_inside = inner_side * inner_side > 1e-18 * dot(n, n) * dot(w[f[3]] - w[f[0]], w[f[3]] - w[f[0]]);
+    if (has_inside && origin_side * inner_side > 0) continue;
     const Weights on_face = nearest_on_triangle(w[f[0]], w[f[1]], w[f[2]]);
     const Vec3 p = w[f[0]] * on_face[0] + w[f[1]] * on_face[1] + w[f[2]] * on_face[2];
     if (dot(p, p) < least) {
@@ -92,7 +95,7 @@ CoreDistance core_distance(const Convex& a, const Vec3& offset, const Convex& b,
   }
   // A rim's support turns with the direction: the last digits would take many rounds.
   const bool curved = a.core == Core::cylinder || b.core == Core::cylinder;
-  const double good_enough = curved ? 1e-12 : 1e-14;
+  const double good_enough = curved ? 1e-9 : 1e-14;
   double before = std::numeric_limits<double>::infinity();
   CoreDistance best;
   for (int round = 0; round < 48; ++round) {
@@ -278,7 +281,7 @@ std::optional<Touch> first_touch(const Convex& a, const Vec3& motion, const Conv
     const double closing = -dot(cores.normal, motion);
     const double still_to_come = closing * (1 - t);
     if (still_to_come <= unfelt_depth || gap - still_to_come > -unfelt_depth) return std::nullopt;
-    if (gap <= cores_touch || round == 40) return Touch{t, cores.normal, cores.on_b + cores.normal * b.radius};
+    if (gap <= cores_touch || round == 200) return Touch{t, cores.normal, cores.on_b + cores.normal * b.radius};
     t += gap / closing;
   }
 }

@@ -72,8 +72,10 @@ struct Convex {
   }
   /// From the axis of a cylinder to its rim, towards `d`.
   Vec3 rim_towards(const Vec3& d) const {
-    const Vec3 axis = points[1] - points[0];
-    return normalised(in_plane(d, normalised(axis, {0, 1, 0}))) * rim;
+    const Vec3 axis = normalised(points[1] - points[0], {0, 1, 0});
+    const Vec3 out = in_plane(in_plane(d, axis), axis);  // twice: what is left of a d along the axis is rounding
+    if (squared_norm(out) <= 1e-20 * squared_norm(d)) return {};
+    return normalised(out) * rim;
   }
 };
 

@@ -109,9 +109,12 @@ void face_towards(const Convex& c, const Vec3& d, Side& side) {
       side.normal = top ? axis : -axis;
       side.alignment = std::abs(dot(axis, d));
       side.id = top;
-      // The whole disc, not the one of the rounded core. A corner lies where it is deepest.
+      // The whole disc, not the one of the rounded core. A corner lies where it is deepest; on a level one, where
+      // it lay before.
       const double radius = c.rim + c.radius;
-      const Vec3 u = normalised(in_plane(d, axis), any_perpendicular(axis)) * radius, v = cross(side.normal, u);
+      const Vec3 lean = in_plane(d, axis);
+      const Vec3 u = (squared_norm(lean) > 1e-4 ? normalised(lean) : any_perpendicular(axis)) * radius;
+      const Vec3 v = cross(side.normal, u);
       for (int k = 0; k < 12; ++k)
         side.add((top ? p[1] : p[0]) + u * std::cos(pi * k / 6) + v * std::sin(pi * k / 6));
       break;

@@ -46,7 +46,7 @@ void Solver::load_bodies(State& state, const Workers& workers) {
     SolverPose& p = poses_[place];
     s = {};
     s.velocity = body.velocity, s.spin = body.spin;
-    p = {body.centre, body.pose.orientation, {}, body.moments, body.principal, body.linear_damping, body.angular_damping,
+    p = {body.centre, body.pose.orientation, {}, 0, {}, body.moments, body.principal, body.linear_damping, body.angular_damping,
          body.speed_limit, body.spin_limit, index, body.locks, body.dynamic(), false, false};
     if (!body.dynamic()) return;
     const Vec3 moves = free_axes(body.locks, lock::move_x), turns = free_axes(body.locks, lock::turn_x);
@@ -54,9 +54,15 @@ void Solver::load_bodies(State& state, const Workers& workers) {
     s.spin = times(s.spin, turns);
     s.inverse_mass = moves / body.mass;
     s.inverse_inertia = inverse_inertia_of(p);
-    const Vec3 force = body.force + body.steady_force;
-    s.acceleration = times(accelerations_[place] + force / body.mass, moves);
-    p.angular_acceleration_torque = body.torque + body.steady_torque;
+    const double weight = 1 - (body.group == 0 ? 0.0 : state.lift_of(body.group));
+    p.steady = (body.force + body.steady_force) / body.mass;
+    if (body.has_own_gravity) {
+      p.steady += body.own_gravity * weight;
+    } else {
+      p.gravity_share = body.gravity_scale * weight;
+    }
+    p.torque = body.torque + body.steady_torque;
+    feel_gravity(place);
     const Vec3& m = body.moments;
     const double spread = std::max({m.x, m.y, m.z}) - std::min({m.x, m.y, m.z});
     p.tumbles = spread > 1e-9 * m.x && (body.locks & lock::turn) == 0;
@@ -378,10 +384,17 @@ void Solver::resist_turning(ContactRow& row) {
   duo.store(row.a != 0, row.b != 0);
 }
 
+void Solver::feel_gravity(std::size_t i) {
+  const SolverPose& p = poses_[i];
+  const Vec3 all = p.steady + (p.gravity_share == 0 ? Vec3{} : settings_.field->at(p.centre) * p.gravity_share);
+  bodies_[i].acceleration = times(all, free_axes(p.locks, lock::move_x));
+}
+
 void Solver::kick(std::size_t i) {
   SolverPose& p = poses_[i];
   if (!p.dynamic) return;
   SolverBody& s = bodies_[i];
+  if (settings_.field->has_zones()) feel_gravity(i);
   const double time = h_ * kick_;
   if (p.linear_damping == 0) {
     s.velocity += s.acceleration * time;
@@ -389,7 +402,7 @@ void Solver::kick(std::size_t i) {
     const double left = decay(p.linear_damping, time);
     s.velocity = s.velocity * left + s.acceleration * ((1 - left) / p.linear_damping);
   }
-  s.spin += s.inverse_inertia * p.angular_acceleration_torque * time;
+  s.spin += s.inverse_inertia * p.torque * time;
   if (p.angular_damping != 0) s.spin *= decay(p.angular_damping, time);
   s.velocity += s.warm_push * kick_;
   s.spin += s.warm_turn * kick_;

@@ -7,6 +7,7 @@
 // Soft constraints as implicit springs: Lacoursière, "Ghosts and Machines", PhD thesis, Umeå 2007.
 #pragma once
 
+#include <jugend/world/gravity_field.hpp>
 #include <jugend/world/parallel.hpp>
 #include <jugend/world/state.hpp>
 
@@ -26,7 +27,9 @@ struct SolverBody {
 struct SolverPose {
   Vec3 centre;
   Quat orientation;
-  Vec3 angular_acceleration_torque;  // N m, world axes
+  Vec3 steady;           // m/s², all but gravity
+  double gravity_share;  // of the gravity where it is
+  Vec3 torque;           // N m, world axes
   Vec3 moments;
   Quat principal;
   double linear_damping, angular_damping, speed_limit, spin_limit;
@@ -87,11 +90,11 @@ class Solver {
     double slop = 0;        // m: what was held is held still, a little apart
     double push_speed = 3;  // m/s at most, to part bodies that are inside one another
     double scale = 1;       // length scale
+    const GravityField* field = nullptr;
   };
   /// Solves and moves the awake and kinematic bodies.
   void run(State& state, const Workers& workers, const Settings& settings);
 
-  std::vector<Vec3>& accelerations() { return accelerations_; }
   std::size_t point_count() const { return points_.size(); }
   std::size_t colours() const { return used_colours_; }
 
@@ -122,6 +125,7 @@ class Solver {
   std::span<PointRow> points_of(const ContactRow& row) { return std::span(points_).subspan(row.first, row.count); }
   void kick(std::size_t i);
   void drift(std::size_t i);
+  void feel_gravity(std::size_t i);
   void refresh_inertia(std::size_t i);
 
   Settings settings_;
@@ -130,7 +134,6 @@ class Solver {
   double bias_rate_ = 0, mass_share_ = 1, give_ = 0;  // of soft constraints
   std::vector<SolverBody> bodies_;
   std::vector<SolverPose> poses_;
-  std::vector<Vec3> accelerations_;  // by solver body
   std::vector<ContactRow> contacts_;
   std::vector<PointRow> points_;
   std::vector<JointRow> joints_;

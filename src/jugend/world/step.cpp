@@ -46,8 +46,7 @@ void World::inner_step(double dt) {
   join_contacts_of_abutting();
   settle_pairs();
   refresh_lists();
-  find_accelerations();
-  solver_.run(state_, workers_, {dt, parts_of(dt, longest_substep), tolerance_, 20 * tolerance_, 3 * scale_, scale_});
+  solver_.run(state_, workers_, {dt, parts_of(dt, longest_substep), tolerance_, 20 * tolerance_, 3 * scale_, scale_, &field_});
   report(dt);
   put_to_sleep(dt);
   ++state_.steps;
@@ -237,19 +236,6 @@ void World::settle_pairs() {
     const Contact& c = state_.contacts[pair.first];
     pair.approach = -dot(c.normal, a.velocity + cross(a.spin, c.points[0].lever_a) - b.velocity - cross(b.spin, c.points[0].lever_b));
   }
-}
-
-void World::find_accelerations() {
-  std::vector<Vec3>& out = solver_.accelerations();
-  const std::size_t rails = state_.kinematic.size();
-  out.resize(1 + rails + state_.awake.size());
-  workers_.over(state_.awake.size(), piece, [&](std::size_t first, std::size_t last) {
-    for (std::size_t k = first; k < last; ++k) {
-      const Body& body = state_.bodies[state_.awake[k]];
-      const Vec3 own = body.has_own_gravity ? body.own_gravity : field_.at(body.centre) * body.gravity_scale;
-      out[1 + rails + k] = body.group == 0 ? own : own * (1 - state_.lift_of(body.group));
-    }
-  });
 }
 
 void World::report(double dt) {

@@ -222,7 +222,6 @@ class World final : public Surroundings {
   void find_contacts(double dt);
   void join_contacts_of_abutting();
   void settle_pairs();
-  void find_accelerations();
   void report(double dt);
   void put_to_sleep(double dt);
 
