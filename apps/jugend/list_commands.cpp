@@ -145,6 +145,22 @@ void add_size(CLI::App& app) {
     print_lines(lines, reach->json);
   });
 
+  struct OnBody {
+    std::string body = "moon";
+  };
+  auto on = std::make_shared<OnBody>();
+  auto gravity = sub(*size, "gravity", "a game's gravity as it would be on another body of the sky", command);
+  command->add_option("--on", on->body, "earth, moon, mars, venus or jupiter")->capture_default_str();
+  command->add_option("--gravity", gravity->gravity, "the game's own, m/s2")->capture_default_str();
+  command->callback([gravity, on] {
+    need_positive(gravity->gravity, "--gravity");
+    const double there = gravity_on(on->body, gravity->gravity);
+    print_lines({{"gravity_m_s2", "gravity there", "m/s2", there},
+                 {"ratio", "share of the game's own", "1", there / gravity->gravity},
+                 {"lift", "lift of a group that falls so", "1", 1 - there / gravity->gravity}},
+                gravity->json);
+  });
+
   auto stop = sub(*size, "stop", "how far and how long braking takes", command);
   command->add_option("--speed", stop->speed, "m/s")->required();
   CLI::Option* by_time = command->add_option("--time", stop->stop_time, "to standstill, s");

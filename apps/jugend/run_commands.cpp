@@ -73,6 +73,7 @@ void run(const RunOptions& options) {
   const RunRecord record = recorded(trial);
   write_run(record, folder);
   std::vector<fs::path> files{folder / "trace.csv", folder / "summary.json"};
+  if (!record.trace.bodies.empty()) files.insert(files.begin() + 1, folder / "bodies.csv");
   if (options.plot) files.push_back(draw({&record, 1}, folder, "plot"));
   show({&record, 1}, options.json);
   wrote(files, options.json);
@@ -150,7 +151,8 @@ void demo(const RunOptions& options) {
 
 void add_run(CLI::App& app) {
   auto options = std::make_shared<RunOptions>();
-  CLI::App* command = app.add_subcommand("run", "run a trial; print its gauges, write trace.csv and summary.json");
+  CLI::App* command =
+      app.add_subcommand("run", "run a trial; print its gauges, write trace.csv, bodies.csv and summary.json");
   command->add_option("trial", options->inputs, "the trial file (.toml)")->required()->expected(1);
   options->add_changes(*command);
   command->add_option("--out", options->out, "folder to write to (default: runs/<trial>)")->type_name("FOLDER");

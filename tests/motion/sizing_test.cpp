@@ -62,5 +62,12 @@ TEST(Sizing, StopsAndRunUps) {
   EXPECT_NEAR(run_up(run), 2, 1e-12);
 }
 
+TEST(Sizing, GravityOnAnotherBodyIsTheRatio) {
+  EXPECT_DOUBLE_EQ(gravity_on("moon", 9.80665), 1.62);
+  EXPECT_DOUBLE_EQ(gravity_on("jupiter", 20), 20 * (24.79 / 9.80665));
+  EXPECT_DOUBLE_EQ(gravity_on("earth", 17), 17);
+  EXPECT_THROW(gravity_on("moom", 9.8), InputError);
+}
+
 }  // namespace
 }  // namespace jugend::testing

@@ -72,10 +72,15 @@ TEST(Allocation, NoneInASteadyTickOfAPile) {
   for (int i = 0; i < 120; ++i) {
     const double x = random.uniform(-1, 1), z = random.uniform(-1, 1);
     const Shape shapes[] = {Box{{0.2, 0.2, 0.2}}, Sphere{0.2}, Cylinder{0.2, 0.1}};
-    bodies.push_back(world.add({.shape = shapes[i % 3], .pose = {{x, 2 + 0.2 * i, z}, {}}, .kind = BodyKind::dynamic, .can_sleep = i % 2 == 0}));
+    bodies.push_back(world.add({.shape = shapes[i % 3],
+                                .pose = {{x, 2 + 0.2 * i, z}, {}},
+                                .kind = BodyKind::dynamic,
+                                .can_sleep = i % 2 == 0}));
   }
   for (int i = 0; i < 20; ++i)
-    world.add(JointPlan{.a = bodies[static_cast<std::size_t>(i)], .b = bodies[static_cast<std::size_t>(i + 20)], .at = world.pose(bodies[static_cast<std::size_t>(i)]).position});
+    world.add(JointPlan{.a = bodies[static_cast<std::size_t>(i)],
+                        .b = bodies[static_cast<std::size_t>(i + 20)],
+                        .at = world.pose(bodies[static_cast<std::size_t>(i)]).position});
   Snapshot snapshot;
   const auto drive = [&](int tick) {
     world.step(1.0 / 60);

@@ -71,16 +71,24 @@ inline std::vector<BodyId> add_cart(World& world, const Vec3& at, std::uint32_t 
   const Pose pose{at, turn};
   world.set_group(group, {});
   const auto part = [&](const Shape& shape, const Pose& local, double mass) {
-    return world.add({.shape = shape, .pose = to_world(pose, local), .kind = BodyKind::dynamic,
-                      .surface = {.rolling_resistance = 0.01}, .mass = mass, .group = group});
+    return world.add({.shape = shape,
+                      .pose = to_world(pose, local),
+                      .kind = BodyKind::dynamic,
+                      .surface = {.rolling_resistance = 0.01},
+                      .mass = mass,
+                      .group = group});
   };
   const BodyId hull = part(Box{{0.5, 0.15, 0.35}}, {{0, 0.35, 0}, {}}, 14);
   std::vector<BodyId> all{hull};
   const Quat across = rotation({1.5707963267948966, 0, 0});
   for (const double side : {-0.42, 0.42}) {
     const BodyId wheel = part(Cylinder{0.25, 0.04}, {{0, 0.25, side}, across}, 3);
-    world.add(JointPlan{.kind = JointKind::hinge, .a = wheel, .b = hull, .at = to_world(pose, Vec3{0, 0.25, side}),
-                        .axis = rotate(turn, {0, 0, 1}), .damping = 0.2});
+    world.add(JointPlan{.kind = JointKind::hinge,
+                        .a = wheel,
+                        .b = hull,
+                        .at = to_world(pose, Vec3{0, 0.25, side}),
+                        .axis = rotate(turn, {0, 0, 1}),
+                        .damping = 0.2});
     all.push_back(wheel);
   }
   return all;

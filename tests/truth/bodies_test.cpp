@@ -27,8 +27,12 @@ TEST_P(Bodies, FallFromRestThroughAHeight) {
 TEST_P(Bodies, LinearDragAndTerminalSpeed) {
   Yard yard;
   yard.world.set_gravity({});
-  const BodyId puck = yard.world.add(
-      {.shape = Box{}, .kind = BodyKind::dynamic, .velocity = {7, 0, 0}, .spin = {0, 3, 0}, .linear_damping = 0.8, .angular_damping = 1.3});
+  const BodyId puck = yard.world.add({.shape = Box{},
+                                      .kind = BodyKind::dynamic,
+                                      .velocity = {7, 0, 0},
+                                      .spin = {0, 3, 0},
+                                      .linear_damping = 0.8,
+                                      .angular_damping = 1.3});
   yard.run(2, hz());
   EXPECT_NEAR(yard.world.velocity(puck).x, 7 * std::exp(-1.6), 1e-3 * 7 * std::exp(-1.6));
   EXPECT_NEAR(yard.world.pose(puck).position.x, 7 / 0.8 * (1 - std::exp(-1.6)), 1e-3);
@@ -45,7 +49,8 @@ TEST_P(Bodies, BlockOnAnInclineRestsOrSlides) {
     yard.slope(angle, {.friction = friction, .friction_rule = Combine::least});
     const Quat turn = rotation({0, 0, -angle});
     const Vec3 start = rotate(turn, {0, 0.3, 0});
-    const BodyId block = yard.world.add({.shape = Box{{0.4, 0.3, 0.4}}, .pose = {start, turn}, .kind = BodyKind::dynamic});
+    const BodyId block =
+        yard.world.add({.shape = Box{{0.4, 0.3, 0.4}}, .pose = {start, turn}, .kind = BodyKind::dynamic});
     yard.run(2, hz());
     const double a = g * (std::sin(angle) - friction * std::cos(angle));
     EXPECT_NEAR(norm(yard.world.velocity(block)), 2 * a, 0.01 * 2 * a) << friction;
@@ -54,7 +59,8 @@ TEST_P(Bodies, BlockOnAnInclineRestsOrSlides) {
   Yard yard;
   yard.slope(0.4, {.friction = 0.44, .friction_rule = Combine::least});  // tan 0.4 = 0.423
   const Quat turn = rotation({0, 0, -0.4});
-  const BodyId block = yard.world.add({.shape = Box{{0.4, 0.3, 0.4}}, .pose = {rotate(turn, {0, 0.3, 0}), turn}, .kind = BodyKind::dynamic});
+  const BodyId block = yard.world.add(
+      {.shape = Box{{0.4, 0.3, 0.4}}, .pose = {rotate(turn, {0, 0.3, 0}), turn}, .kind = BodyKind::dynamic});
   const Vec3 start = yard.world.pose(block).position;
   yard.run(5, hz());
   EXPECT_LT(norm(yard.world.pose(block).position - start), 1e-3);
@@ -89,8 +95,11 @@ TEST_P(Bodies, RollDownAnIncline) {
     yard.slope(angle);
     const Quat turn = rotation({0, 0, -angle});
     const Quat lying = turn * rotation({1.5707963267948966, 0, 0});
-    const BodyId body = yard.world.add(
-        {.shape = c.shape, .pose = {rotate(turn, {0, 0.25, 0}), lying}, .kind = BodyKind::dynamic, .mass = 10, .inertia = c.given});
+    const BodyId body = yard.world.add({.shape = c.shape,
+                                        .pose = {rotate(turn, {0, 0.25, 0}), lying},
+                                        .kind = BodyKind::dynamic,
+                                        .mass = 10,
+                                        .inertia = c.given});
     yard.run(3, hz());
     const double a = g * std::sin(angle) / (1 + c.inertia);
     EXPECT_NEAR(norm(yard.world.velocity(body)), 3 * a, 0.01 * 3 * a);
@@ -130,8 +139,12 @@ TEST_P(Bodies, HeadOnSpheresKeepMomentumAndTheirShareOfSpeed) {
     yard.world.set_gravity({});
     const Surface surface{.restitution = e};
     const auto ball = [&](double x, double mass, double speed) {
-      return yard.world.add({.shape = Sphere{0.2}, .pose = {{x, 0, 0}, {}}, .kind = BodyKind::dynamic, .velocity = {speed, 0, 0},
-                             .surface = surface, .mass = mass});
+      return yard.world.add({.shape = Sphere{0.2},
+                             .pose = {{x, 0, 0}, {}},
+                             .kind = BodyKind::dynamic,
+                             .velocity = {speed, 0, 0},
+                             .surface = surface,
+                             .mass = mass});
     };
     const BodyId a = ball(-2, 3, 5), b = ball(1, 7, -2);
     yard.run(1.5, hz());
@@ -156,9 +169,15 @@ TEST_P(Bodies, SpringAndDamperSwingAsTheBookSays) {
     Yard yard;
     yard.world.set_gravity({});
     const double mass = 40, stiffness = mass * std::pow(2 * 3.14159265358979 * 1.8, 2);
-    const BodyId body = yard.world.add({.shape = Box{}, .pose = {{0.5, 0, 0}, {}}, .kind = BodyKind::dynamic, .mass = mass, .can_sleep = false});
-    const JointId joint = yard.world.add(JointPlan{.kind = JointKind::slider, .a = body, .at = {0.5, 0, 0}, .axis = {1, 0, 0}, .stiffness = stiffness,
-                                                   .damping = 2 * ratio * std::sqrt(stiffness * mass), .rest = -0.5});
+    const BodyId body = yard.world.add(
+        {.shape = Box{}, .pose = {{0.5, 0, 0}, {}}, .kind = BodyKind::dynamic, .mass = mass, .can_sleep = false});
+    const JointId joint = yard.world.add(JointPlan{.kind = JointKind::slider,
+                                                   .a = body,
+                                                   .at = {0.5, 0, 0},
+                                                   .axis = {1, 0, 0},
+                                                   .stiffness = stiffness,
+                                                   .damping = 2 * ratio * std::sqrt(stiffness * mass),
+                                                   .rest = -0.5});
     double least = 1e9, before = 1, now = 0, first = 0, last = 0;
     int crossings = 0;
     yard.run(ratio < 0.1 ? 3 : 1.2, hz() < 100 ? 240 : hz(), [&] {  // read often enough to see a peak
@@ -182,9 +201,13 @@ TEST_P(Bodies, SpringAndDamperSwingAsTheBookSays) {
 
 TEST_P(Bodies, AHingedPendulumKeepsItsPeriodAndItsPlace) {
   Yard yard;
-  const BodyId bar = yard.world.add(
-      {.shape = Box{{0.1, 0.5, 0.1}}, .pose = {{0, -0.5, 0}, {}}, .kind = BodyKind::dynamic, .velocity = {0.05, 0, 0}, .spin = {0, 0, 0.1}});
-  const JointId hinge = yard.world.add(JointPlan{.kind = JointKind::hinge, .a = bar, .at = {0, 0, 0}, .axis = {0, 0, 1}});
+  const BodyId bar = yard.world.add({.shape = Box{{0.1, 0.5, 0.1}},
+                                     .pose = {{0, -0.5, 0}, {}},
+                                     .kind = BodyKind::dynamic,
+                                     .velocity = {0.05, 0, 0},
+                                     .spin = {0, 0, 0.1}});
+  const JointId hinge =
+      yard.world.add(JointPlan{.kind = JointKind::hinge, .a = bar, .at = {0, 0, 0}, .axis = {0, 0, 1}});
   double before = 0, now = 0, first = 0, last = 0;
   int crossings = -1;
   yard.run(20, hz(), [&] {
@@ -206,8 +229,11 @@ TEST_P(Bodies, ATorqueFreeBodyKeepsMomentumAndEnergy) {
   for (const Vec3& half : {Vec3{0.1, 0.3, 0.7}, Vec3{0.4, 0.4, 0.05}, Vec3{0.01, 1, 0.01}}) {
     Yard yard;
     yard.world.set_gravity({});
-    const BodyId body =
-        yard.world.add({.shape = Box{half}, .kind = BodyKind::dynamic, .velocity = {1, 2, 3}, .spin = {0.2, 6, 0.3}, .can_sleep = false});
+    const BodyId body = yard.world.add({.shape = Box{half},
+                                        .kind = BodyKind::dynamic,
+                                        .velocity = {1, 2, 3},
+                                        .spin = {0.2, 6, 0.3},
+                                        .can_sleep = false});
     const Vec3 momentum = yard.world.inertia(body) * yard.world.spin(body);
     const double energy = yard.energy();
     yard.run(60, hz());
@@ -243,7 +269,11 @@ TEST_P(Bodies, AClosedElasticSceneGainsNoEnergy) {
     for (int i = 0; i < 16; ++i) {
       const Vec3 at{-1.5 + i % 4, 0.6 + (i / 4 % 4) * 0.9, random.uniform(-1.5, 1.5)};
       const Shape shapes[] = {Sphere{0.18}, Box{{0.2, 0.12, 0.25}}, Capsule{0.12, 0.15}};
-      yard.world.add({.shape = shapes[i % mix], .pose = {at, {}}, .kind = BodyKind::dynamic, .velocity = random.point(3), .surface = hard});
+      yard.world.add({.shape = shapes[i % mix],
+                      .pose = {at, {}},
+                      .kind = BodyKind::dynamic,
+                      .velocity = random.point(3),
+                      .surface = hard});
     }
     const double start = yard.energy();
     double most = start;

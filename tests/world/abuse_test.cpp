@@ -34,9 +34,15 @@ TEST(Abuse, MassRatiosOfAMillion) {
   for (const bool heavy_on_top : {true, false}) {
     Yard yard;
     yard.floor();
-    const BodyId low = yard.crate({0, 0.3, 0}, heavy_on_top ? 0.01 : 1e4), high = yard.crate({0, 0.9, 0}, heavy_on_top ? 1e4 : 0.01);
-    yard.world.add(JointPlan{.kind = JointKind::distance, .a = yard.crate({3, 2, 0}, 0.01), .b = yard.crate({3, 1, 0}, 1e4), .at = {3, 2, 0},
-                             .at_b = {3, 1, 0}, .low = 1, .high = 1});
+    const BodyId low = yard.crate({0, 0.3, 0}, heavy_on_top ? 0.01 : 1e4),
+                 high = yard.crate({0, 0.9, 0}, heavy_on_top ? 1e4 : 0.01);
+    yard.world.add(JointPlan{.kind = JointKind::distance,
+                             .a = yard.crate({3, 2, 0}, 0.01),
+                             .b = yard.crate({3, 1, 0}, 1e4),
+                             .at = {3, 2, 0},
+                             .at_b = {3, 1, 0},
+                             .low = 1,
+                             .high = 1});
     const double start = yard.energy();
     double most = start;
     yard.run(5, 60, [&] { most = std::max(most, yard.energy()); });
@@ -50,8 +56,10 @@ TEST(Abuse, MassRatiosOfAMillion) {
 TEST(Abuse, JointsThatContradictEachOther) {
   Yard yard;
   const BodyId a = yard.crate({0, 2, 0}), b = yard.crate({2, 2, 0});
-  yard.world.add(JointPlan{.kind = JointKind::distance, .a = a, .b = b, .at = {0, 2, 0}, .at_b = {2, 2, 0}, .low = 1, .high = 1});
-  yard.world.add(JointPlan{.kind = JointKind::distance, .a = a, .b = b, .at = {0, 2, 0}, .at_b = {2, 2, 0}, .low = 3, .high = 3});
+  yard.world.add(
+      JointPlan{.kind = JointKind::distance, .a = a, .b = b, .at = {0, 2, 0}, .at_b = {2, 2, 0}, .low = 1, .high = 1});
+  yard.world.add(
+      JointPlan{.kind = JointKind::distance, .a = a, .b = b, .at = {0, 2, 0}, .at_b = {2, 2, 0}, .low = 3, .high = 3});
   yard.world.add(JointPlan{.kind = JointKind::ball, .a = a, .at = {0, 2, 0}});
   yard.world.add(JointPlan{.kind = JointKind::fixed, .a = b, .at = {2, 2, 0}});
   yard.world.add(JointPlan{.kind = JointKind::hinge, .a = a, .b = b, .at = {5, 2, 0}, .axis = {1, 0, 0}});
@@ -66,10 +74,14 @@ TEST(Abuse, JointsThatContradictEachOther) {
 TEST(Abuse, NeedlesGrainsAndPlanets) {
   Yard yard;
   yard.floor();
-  yard.world.add({.shape = Box{{2, 1e-3, 1e-3}}, .pose = {{0, 1, 0}, rotation({0, 0, 0.3})}, .kind = BodyKind::dynamic, .spin = {300, 5, 5}});
+  yard.world.add({.shape = Box{{2, 1e-3, 1e-3}},
+                  .pose = {{0, 1, 0}, rotation({0, 0, 0.3})},
+                  .kind = BodyKind::dynamic,
+                  .spin = {300, 5, 5}});
   yard.world.add({.shape = Sphere{1e-4}, .pose = {{3, 0.5, 0}, {}}, .kind = BodyKind::dynamic});
   yard.world.add({.shape = Box{{1e-4, 1e-4, 1e-4}}, .pose = {{3.5, 0.5, 0}, {}}, .kind = BodyKind::dynamic});
-  yard.world.add({.shape = Capsule{0.1, 0}, .pose = {{4, 0.5, 0}, {}}, .kind = BodyKind::dynamic, .inertia = Vec3{1e-12, 5, 5}});
+  yard.world.add(
+      {.shape = Capsule{0.1, 0}, .pose = {{4, 0.5, 0}, {}}, .kind = BodyKind::dynamic, .inertia = Vec3{1e-12, 5, 5}});
   Yard huge;
   huge.floor();
   const BodyId planet = huge.world.add({.shape = Sphere{5000}, .pose = {{0, 5010, 0}, {}}, .kind = BodyKind::dynamic});
@@ -107,9 +119,13 @@ TEST(Abuse, PlanarAndLockedBodiesStayWhereTheyMust) {
   Random random(2);
   std::vector<BodyId> flat;
   for (int i = 0; i < 20; ++i)
-    flat.push_back(yard.world.add({.shape = Box{{0.2, 0.2, 0.2}}, .pose = {{random.uniform(-0.5, 0.5), 0.5 + 0.45 * i, 0}, {}}, .kind = BodyKind::dynamic,
-                                   .velocity = {0, 0, 3}, .locks = lock::planar}));
-  const BodyId upright = yard.world.add({.shape = Capsule{0.3, 0.6}, .pose = {{4, 0.9, 0}, {}}, .kind = BodyKind::dynamic, .locks = lock::upright});
+    flat.push_back(yard.world.add({.shape = Box{{0.2, 0.2, 0.2}},
+                                   .pose = {{random.uniform(-0.5, 0.5), 0.5 + 0.45 * i, 0}, {}},
+                                   .kind = BodyKind::dynamic,
+                                   .velocity = {0, 0, 3},
+                                   .locks = lock::planar}));
+  const BodyId upright = yard.world.add(
+      {.shape = Capsule{0.3, 0.6}, .pose = {{4, 0.9, 0}, {}}, .kind = BodyKind::dynamic, .locks = lock::upright});
   yard.world.push(upright, {60, 0, 20}, {4, 1.6, 0.1});
   yard.run(5, 60);
   for (const BodyId id : flat) {

@@ -34,7 +34,8 @@ TEST(Gravity, ALiftActsOnEveryPartOfAGroupInProportionToMass) {
   const std::vector<BodyId> cart = add_cart(yard.world, {0, 10, 0}, 5);
   yard.world.set_group(5, {.lift = 1 - 1.62 / g});
   EXPECT_NEAR(fallen(yard.world, cart[0], 2), 0.5 * 1.62 * 4, 1e-3);
-  EXPECT_NEAR(yard.world.pose(cart[1]).position.y, yard.world.pose(cart[0]).position.y - 0.1, 1e-4) << "nothing pulls at the axles";
+  EXPECT_NEAR(yard.world.pose(cart[1]).position.y, yard.world.pose(cart[0]).position.y - 0.1, 1e-4)
+      << "nothing pulls at the axles";
   yard.world.set_group(5, {.lift = 1});
   const double speed = yard.world.velocity(cart[0]).y;
   yard.run(1, 60);
@@ -52,21 +53,38 @@ TEST(Gravity, ZonesReplaceScaleAddPullAndBlendByPriority) {
     EXPECT_GE(world.gravity({x, 0, 0}).y, before - 1e-12);
     before = world.gravity({x, 0, 0}).y;
   }
-  const std::uint32_t wind = world.add_zone({.size = {9, 9, 9}, .effect = ZoneEffect::add, .vector = {1, 0, 0}, .priority = 2});
+  const std::uint32_t wind =
+      world.add_zone({.size = {9, 9, 9}, .effect = ZoneEffect::add, .vector = {1, 0, 0}, .priority = 2});
   EXPECT_EQ(world.gravity({0, 0, 0}).x, 1);
   EXPECT_NEAR(world.gravity({0, 0, 0}).y, -g / 3, 1e-12);
-  world.add_zone({.form = GravityZone::Form::ball, .size = {1, 0, 0}, .effect = ZoneEffect::replace, .vector = {0, 5, 0}, .priority = 1});
+  world.add_zone({.form = GravityZone::Form::ball,
+                  .size = {1, 0, 0},
+                  .effect = ZoneEffect::replace,
+                  .vector = {0, 5, 0},
+                  .priority = 1});
   EXPECT_EQ(world.gravity({0, 0, 0}).y, 5);
   EXPECT_EQ(world.gravity({0, 0, 0}).x, 1) << "added after it was replaced";
   EXPECT_TRUE(world.remove_zone(wind));
   EXPECT_FALSE(world.remove_zone(wind));
   EXPECT_EQ(world.gravity({0, 0, 0}).x, 0);
   const Vec3 at{50, 0, 0};
-  world.add_zone({.form = GravityZone::Form::ball, .size = {40, 0, 0}, .pose = {at, {}}, .effect = ZoneEffect::towards_centre, .strength = 8, .reference = 10, .falloff = 2});
+  world.add_zone({.form = GravityZone::Form::ball,
+                  .size = {40, 0, 0},
+                  .pose = {at, {}},
+                  .effect = ZoneEffect::towards_centre,
+                  .strength = 8,
+                  .reference = 10,
+                  .falloff = 2});
   EXPECT_NEAR(world.gravity(at + Vec3{0, 20, 0}).y, -2, 1e-12);
   EXPECT_NEAR(world.gravity(at + Vec3{10, 0, 0}).x, -8, 1e-12);
   EXPECT_EQ(norm(world.gravity(at)), 0);
-  world.add_zone({.form = GravityZone::Form::capsule, .size = {9, 30, 0}, .pose = {{-100, 0, 0}, {}}, .effect = ZoneEffect::towards_axis, .strength = 4, .reference = 2, .falloff = 0});
+  world.add_zone({.form = GravityZone::Form::capsule,
+                  .size = {9, 30, 0},
+                  .pose = {{-100, 0, 0}, {}},
+                  .effect = ZoneEffect::towards_axis,
+                  .strength = 4,
+                  .reference = 2,
+                  .falloff = 0});
   EXPECT_NEAR(world.gravity({-97, 12, 0}).x, -4, 1e-12);
   EXPECT_NEAR(world.gravity({-97, 12, 0}).y, 0, 1e-12);
 }
@@ -81,7 +99,12 @@ TEST(Gravity, ThingsFallInAZoneAsTheFieldSaysAndOrbitAPlanet) {
 
   Yard space;
   space.world.set_gravity({});
-  space.world.add_zone({.form = GravityZone::Form::ball, .size = {1000, 0, 0}, .effect = ZoneEffect::towards_centre, .strength = 10, .reference = 20, .falloff = 2});
+  space.world.add_zone({.form = GravityZone::Form::ball,
+                        .size = {1000, 0, 0},
+                        .effect = ZoneEffect::towards_centre,
+                        .strength = 10,
+                        .reference = 20,
+                        .falloff = 2});
   const BodyId moon = space.ball({40, 0, 0});
   const double speed = std::sqrt(10 * 400 / 40.0), period = 2 * 3.14159265358979 * 40 / speed;
   space.world.set_motion(moon, {0, 0, speed}, {});

@@ -12,8 +12,12 @@ namespace {
 TEST(Joint, AMotorTurnsAWheelUpToItsTorqueAndSpeed) {
   Yard yard;
   yard.world.set_gravity({});
-  const BodyId wheel = yard.world.add({.shape = Cylinder{0.3, 0.1}, .pose = {{}, rotation({1.5707963267948966, 0, 0})}, .kind = BodyKind::dynamic, .mass = 20});
-  const JointId hinge = yard.world.add(JointPlan{.kind = JointKind::hinge, .a = wheel, .axis = {0, 0, 1}, .motor_speed = 12, .motor_limit = 3});
+  const BodyId wheel = yard.world.add({.shape = Cylinder{0.3, 0.1},
+                                       .pose = {{}, rotation({1.5707963267948966, 0, 0})},
+                                       .kind = BodyKind::dynamic,
+                                       .mass = 20});
+  const JointId hinge = yard.world.add(
+      JointPlan{.kind = JointKind::hinge, .a = wheel, .axis = {0, 0, 1}, .motor_speed = 12, .motor_limit = 3});
   const double inertia = 0.5 * 20 * 0.09;
   yard.run(1, 60);
   EXPECT_NEAR(yard.world.facts(hinge).speed, 3 / inertia, 0.002 * 3 / inertia);
@@ -28,16 +32,20 @@ TEST(Joint, AMotorTurnsAWheelUpToItsTorqueAndSpeed) {
 
 TEST(Joint, LimitsHoldAgainstWeightAndTellTheirForce) {
   Yard yard;
-  const BodyId door = yard.world.add({.shape = Box{{0.5, 0.05, 0.3}}, .pose = {{0.5, 0, 0}, {}}, .kind = BodyKind::dynamic, .mass = 8});
-  const JointId hinge = yard.world.add(JointPlan{.kind = JointKind::hinge, .a = door, .axis = {0, 0, 1}, .low = -0.4, .high = 0.2});
+  const BodyId door =
+      yard.world.add({.shape = Box{{0.5, 0.05, 0.3}}, .pose = {{0.5, 0, 0}, {}}, .kind = BodyKind::dynamic, .mass = 8});
+  const JointId hinge =
+      yard.world.add(JointPlan{.kind = JointKind::hinge, .a = door, .axis = {0, 0, 1}, .low = -0.4, .high = 0.2});
   yard.run(3, 60);
   EXPECT_NEAR(yard.world.facts(hinge).position, -0.4, 2e-3);
   const double torque = 8 * g * 0.5 * std::cos(0.4);
   EXPECT_NEAR(yard.world.facts(hinge).torque.z, torque, 0.01 * torque);
   EXPECT_NEAR(yard.world.facts(hinge).force.y, 8 * g, 0.01 * 8 * g);
 
-  const BodyId lift = yard.world.add({.shape = Box{}, .pose = {{5, 0, 0}, rotation({0.3, 0.2, 0.1})}, .kind = BodyKind::dynamic, .mass = 50});
-  const JointId slider = yard.world.add(JointPlan{.kind = JointKind::slider, .a = lift, .at = {5, 0, 0}, .axis = {0, 1, 0}, .low = -1.5, .high = 2});
+  const BodyId lift = yard.world.add(
+      {.shape = Box{}, .pose = {{5, 0, 0}, rotation({0.3, 0.2, 0.1})}, .kind = BodyKind::dynamic, .mass = 50});
+  const JointId slider = yard.world.add(
+      JointPlan{.kind = JointKind::slider, .a = lift, .at = {5, 0, 0}, .axis = {0, 1, 0}, .low = -1.5, .high = 2});
   yard.world.twist(lift, {1, 2, 3});
   yard.run(3, 60);
   EXPECT_NEAR(yard.world.facts(slider).position, -1.5, 2e-3);
@@ -50,10 +58,15 @@ TEST(Joint, ASpringSagsByLoadOverStiffnessAtEveryRate) {
     for (const double stiffness : {800.0, 2e4, 5e5}) {
       Yard yard;
       const BodyId body = yard.world.add({.shape = Box{}, .kind = BodyKind::dynamic, .mass = 50, .can_sleep = false});
-      const JointId joint = yard.world.add(JointPlan{.kind = JointKind::slider, .a = body, .axis = {0, 1, 0}, .stiffness = stiffness,
-                                                     .damping = std::sqrt(stiffness * 50), .rest = 0});
+      const JointId joint = yard.world.add(JointPlan{.kind = JointKind::slider,
+                                                     .a = body,
+                                                     .axis = {0, 1, 0},
+                                                     .stiffness = stiffness,
+                                                     .damping = std::sqrt(stiffness * 50),
+                                                     .rest = 0});
       yard.run(10, hz);
-      EXPECT_NEAR(yard.world.facts(joint).position, -50 * g / stiffness, 0.002 * 50 * g / stiffness) << hz << " " << stiffness;
+      EXPECT_NEAR(yard.world.facts(joint).position, -50 * g / stiffness, 0.002 * 50 * g / stiffness)
+          << hz << " " << stiffness;
     }
   }
 }
@@ -63,9 +76,18 @@ TEST(Joint, RopesAndChainsHoldTheirLengthUnderLoad) {
   std::vector<JointId> links;
   BodyId above;
   for (int i = 0; i < 8; ++i) {
-    const BodyId ball = yard.world.add({.shape = Sphere{0.1}, .pose = {{0.5 + 0.5 * i, 4, 0}, {}}, .kind = BodyKind::dynamic, .mass = i == 7 ? 40.0 : 1.0});
+    const BodyId ball = yard.world.add({.shape = Sphere{0.1},
+                                        .pose = {{0.5 + 0.5 * i, 4, 0}, {}},
+                                        .kind = BodyKind::dynamic,
+                                        .mass = i == 7 ? 40.0 : 1.0});
     const Vec3 at = yard.world.pose(ball).position;
-    links.push_back(yard.world.add(JointPlan{.kind = JointKind::distance, .a = ball, .b = above, .at = at, .at_b = at - Vec3{0.5, 0, 0}, .low = 0, .high = 0.5}));
+    links.push_back(yard.world.add(JointPlan{.kind = JointKind::distance,
+                                             .a = ball,
+                                             .b = above,
+                                             .at = at,
+                                             .at_b = at - Vec3{0.5, 0, 0},
+                                             .low = 0,
+                                             .high = 0.5}));
     above = ball;
   }
   double longest = 0;
@@ -77,7 +99,8 @@ TEST(Joint, RopesAndChainsHoldTheirLengthUnderLoad) {
 
 TEST(Joint, ABallJointStopsAtItsConeAndAFixedOneKeepsShape) {
   Yard yard;
-  const BodyId rod = yard.world.add({.shape = Capsule{0.05, 0.4}, .pose = {{0, 0.5, 0}, {}}, .kind = BodyKind::dynamic, .mass = 4});
+  const BodyId rod =
+      yard.world.add({.shape = Capsule{0.05, 0.4}, .pose = {{0, 0.5, 0}, {}}, .kind = BodyKind::dynamic, .mass = 4});
   const JointId ball = yard.world.add(JointPlan{.kind = JointKind::ball, .a = rod, .axis = {0, 1, 0}, .cone = 0.5});
   yard.world.push(rod, {2, 0, 1});
   double widest = 0;
@@ -98,7 +121,13 @@ TEST(Joint, ABallJointStopsAtItsConeAndAFixedOneKeepsShape) {
 TEST(Joint, ItBreaksAboveItsForceAndSaysSo) {
   Yard yard;
   const BodyId weight = yard.crate({0, 5, 0}, 20);
-  const JointId rope = yard.world.add(JointPlan{.kind = JointKind::distance, .a = weight, .at = {0, 5, 0}, .at_b = {0, 6, 0}, .low = 0, .high = 1, .break_force = 600});
+  const JointId rope = yard.world.add(JointPlan{.kind = JointKind::distance,
+                                                .a = weight,
+                                                .at = {0, 5, 0},
+                                                .at_b = {0, 6, 0},
+                                                .low = 0,
+                                                .high = 1,
+                                                .break_force = 600});
   yard.run(2, 60);
   EXPECT_TRUE(yard.world.alive(rope));
   yard.world.push(weight, {0, -60, 0});

@@ -53,12 +53,16 @@ TEST(Pile, ACardHouseOfFiveStoreysStands) {
   Yard yard;
   yard.floor({.friction = 0.9});
   const double length = 0.5, thick = 0.02, lean = 0.3;
-  const double rise = length * std::cos(lean) + thick * std::sin(lean), foot = length * std::sin(lean) + thick * std::cos(lean);
+  const double rise = length * std::cos(lean) + thick * std::sin(lean),
+               foot = length * std::sin(lean) + thick * std::cos(lean);
   std::vector<BodyId> cards;
   std::vector<Vec3> places;
   const auto card = [&](const Vec3& at, double angle) {
-    cards.push_back(yard.world.add({.shape = Box{{thick / 2, length / 2, 0.2}}, .pose = {at, rotation({0, 0, angle})}, .kind = BodyKind::dynamic,
-                                    .surface = {.friction = 0.9}, .density = 600}));
+    cards.push_back(yard.world.add({.shape = Box{{thick / 2, length / 2, 0.2}},
+                                    .pose = {at, rotation({0, 0, angle})},
+                                    .kind = BodyKind::dynamic,
+                                    .surface = {.friction = 0.9},
+                                    .density = 600}));
     places.push_back(at);
   };
   double y = 0;
@@ -73,14 +77,18 @@ TEST(Pile, ACardHouseOfFiveStoreysStands) {
     y += rise;
     for (int i = 0; i + 1 < tents; ++i) {  // from peak to peak, with a little to spare
       const Vec3 at{(i - 0.5 * (tents - 2)) * stride, y + thick / 2, 0};
-      cards.push_back(yard.world.add({.shape = Box{{stride / 2, thick / 2, 0.2}}, .pose = {at, {}}, .kind = BodyKind::dynamic,
-                                      .surface = {.friction = 0.9}, .density = 600}));
+      cards.push_back(yard.world.add({.shape = Box{{stride / 2, thick / 2, 0.2}},
+                                      .pose = {at, {}},
+                                      .kind = BodyKind::dynamic,
+                                      .surface = {.friction = 0.9},
+                                      .density = 600}));
       places.push_back(at);
     }
     y += thick;
   }
   yard.run(20, 60);
-  for (std::size_t i = 0; i < cards.size(); ++i) EXPECT_LT(norm(yard.world.pose(cards[i]).position - places[i]), 0.05) << i;
+  for (std::size_t i = 0; i < cards.size(); ++i)
+    EXPECT_LT(norm(yard.world.pose(cards[i]).position - places[i]), 0.05) << i;
 }
 
 TEST(Pile, TenHandcartsInAHeapComeToRestAndStay) {
@@ -127,6 +135,21 @@ TEST(Pile, SleepersWakeWhenTouchedPushedOrLeftInTheAir) {
   yard.world.set_gravity({0, g, 0});
   yard.run(1, 60);
   EXPECT_GT(yard.world.pose(apart).position.y, 2) << "gravity turned";
+}
+
+TEST(Pile, ASleeperThatIsHitInFullFlightIsNoRock) {
+  Yard yard;
+  yard.floor();
+  const BodyId crate = yard.crate({0, 0.3, 0}, 5);
+  yard.run(2, 60);
+  ASSERT_TRUE(yard.world.asleep(crate));
+  const BodyId ball = yard.ball({-3.07, 0.3, 0}, 0.2);
+  yard.world.set_motion(ball, {20, 0, 0}, {});
+  const double momentum = 20 * yard.world.mass(ball);
+  yard.run(0.2, 60);
+  EXPECT_GT(yard.world.velocity(crate).x, 3);
+  EXPECT_NEAR(yard.world.velocity(crate).x * 5 + yard.world.velocity(ball).x * yard.world.mass(ball), momentum,
+              0.15 * momentum);
 }
 
 }  // namespace

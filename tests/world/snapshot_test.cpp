@@ -16,7 +16,9 @@ void fill_with_pile(World& world, int count) {
     const Shape shapes[] = {Box{{0.2, 0.15, 0.25}}, Sphere{0.2}, Capsule{0.12, 0.15}, Cylinder{0.2, 0.1}};
     const double x = random.uniform(-2, 2), z = random.uniform(-2, 2);
     const Vec3 axis = random.direction();
-    world.add({.shape = shapes[i % 4], .pose = {{x, 1.5 + 0.05 * i, z}, rotation(axis)}, .kind = BodyKind::dynamic,
+    world.add({.shape = shapes[i % 4],
+               .pose = {{x, 1.5 + 0.05 * i, z}, rotation(axis)},
+               .kind = BodyKind::dynamic,
                .surface = {.restitution = i % 7 == 0 ? 0.4 : 0.0}});
   }
   for (std::uint32_t i = 0; i < 4; ++i) add_cart(world, {-4.0 + 2 * i, 3, 3}, i + 1);
@@ -94,7 +96,8 @@ TEST(Snapshot, RandomComingAndGoingReplaysToTheSameBits) {
         yard.world.remove(alive[i]);
         alive.erase(alive.begin() + i);
       }
-      if (tick % 11 == 0 && !alive.empty()) yard.world.push(alive[random.below(static_cast<std::uint32_t>(alive.size()))], random.point(30));
+      if (tick % 11 == 0 && !alive.empty())
+        yard.world.push(alive[random.below(static_cast<std::uint32_t>(alive.size()))], random.point(30));
       constexpr double rates[] = {30, 60, 100, 240};
       const double hz = rates[random.below(4)];
       yard.world.step(1 / hz);

@@ -24,8 +24,8 @@ constexpr Sym3 inverse(const Sym3& m) {
   const double det = m.xx * a + m.xy * b + m.xz * c;
   if (!(det > 0)) return {};
   const double s = 1 / det;
-  return {a * s, (m.xx * m.zz - m.xz * m.xz) * s, (m.xx * m.yy - m.xy * m.xy) * s, b * s, c * s,
-          (m.xy * m.xz - m.xx * m.yz) * s};
+  return {a * s, (m.xx * m.zz - m.xz * m.xz) * s, (m.xx * m.yy - m.xy * m.xy) * s, b * s,
+          c * s, (m.xy * m.xz - m.xx * m.yz) * s};
 }
 
 /// R diag(d) Rᵀ for the rotation q.

@@ -126,4 +126,45 @@ std::vector<Gauge> measure(const ActorTrace& trace) {
   return std::move(m.gauges);
 }
 
+std::vector<BodyGauges> measure_bodies(const Trace& trace) {
+  constexpr double still = 0.02;  // m/s
+  struct Sum {
+    double moved = 0, fastest = 0, still_after = 0, drop = 0;
+    std::size_t asleep = 0;
+  };
+  std::vector<BodyGauges> all;
+  std::vector<Sum> sums;
+  for (const BodyTrace& body : trace.bodies) {
+    std::string stem = body.name.empty() ? "body" : body.name;
+    const auto cut = stem.find_last_of('_');
+    if (cut != std::string::npos && stem.find_first_not_of("0123456789", cut + 1) == std::string::npos)
+      stem.resize(cut);
+    auto at = std::ranges::find(all, stem, &BodyGauges::name);
+    if (at == all.end()) {
+      all.push_back({stem, 0, {}});
+      sums.emplace_back();
+      at = all.end() - 1;
+    }
+    Sum& sum = sums[static_cast<std::size_t>(at - all.begin())];
+    ++at->count;
+    const Vec3 start = body.rows.front().pose.position, end = body.rows.back().pose.position;
+    sum.moved = std::max(sum.moved, norm(end - start));
+    sum.drop = std::max(sum.drop, start.y - end.y);
+    for (const BodyRow& row : body.rows) {
+      const double speed = norm(row.velocity);
+      sum.fastest = std::max(sum.fastest, speed);
+      if (speed > still) sum.still_after = std::max(sum.still_after, row.time);
+    }
+    sum.asleep += body.rows.back().asleep;
+  }
+  for (std::size_t i = 0; i < all.size(); ++i) {
+    all[i].gauges = {{"moved_m", "start to end, the furthest", "m", sums[i].moved},
+                     {"drop_m", "lower at the end, the most", "m", sums[i].drop},
+                     {"top_speed_m_s", "top speed", "m/s", sums[i].fastest},
+                     {"still_after_s", "all below 2 cm/s from", "s", sums[i].still_after},
+                     {"asleep", "asleep at the end", "1", static_cast<double>(sums[i].asleep)}};
+  }
+  return all;
+}
+
 }  // namespace jugend

@@ -19,4 +19,12 @@ struct Gauge {
 /// so that they do not depend on the tick rate.
 std::vector<Gauge> measure(const ActorTrace& trace);
 
+/// Of bodies: those of one stack, or copies of one another, together ("crate_1", "crate_2": crate).
+struct BodyGauges {
+  std::string name;
+  std::size_t count = 0;
+  std::vector<Gauge> gauges;
+};
+std::vector<BodyGauges> measure_bodies(const Trace& trace);
+
 }  // namespace jugend

@@ -6,6 +6,7 @@
 #include <jugend/base/units.hpp>
 #include <jugend/lab/document.hpp>
 #include <jugend/lab/level.hpp>
+#include <jugend/shape/mass.hpp>
 #include <jugend/shape/mesh_file.hpp>
 #include <map>
 #include <sstream>
@@ -82,9 +83,10 @@ struct LevelReader {
   std::map<std::string, Surface> surfaces{};
 
   Shape read_shape(TableReader& reader) {
-    static const std::vector<std::string> kinds{"box", "sphere", "capsule", "mesh", "heights", "tiles"};
+    static const std::vector<std::string> kinds{"box",     "sphere", "capsule",  "mesh",
+                                                "heights", "tiles",  "cylinder", "hull"};
     const std::string kind =
-        reader.required("shape", reader.text("shape"), "box, sphere, capsule, mesh, heights or tiles");
+        reader.required("shape", reader.text("shape"), "box, sphere, capsule, cylinder, hull, mesh, heights or tiles");
     switch (reader.choice("shape", kind, kinds)) {
       case 0: return Box{reader.required("size", reader.vec3("size", size_limits), "three lengths") * 0.5};
       case 1: return Sphere{reader.required("radius", reader.number("radius", size_limits), "a length")};
@@ -111,6 +113,19 @@ struct LevelReader {
         const double cell = reader.required("cell", reader.number("cell", size_limits), "a length");
         return read_heights(read_text(reader, "file", file), file.string(), cell);
       }
+      case 6: {
+        const double radius = reader.required("radius", reader.number("radius", size_limits), "a length");
+        return Cylinder{radius, reader.required("height", reader.number("height", size_limits), "a length") / 2};
+      }
+      case 7: {
+        const std::filesystem::path file =
+            folder / reader.required("file", reader.text("file"), "a .glb, .gltf or .obj file");
+        try {
+          return std::make_shared<Hull>(read_mesh(file).vertices);
+        } catch (const InputError& error) {
+          reader.rethrow_at("file", error);
+        }
+      }
       default: break;
     }
     const std::filesystem::path file = folder / reader.required("file", reader.text("file"), "a text map");
@@ -130,6 +145,9 @@ struct LevelReader {
     surface.friction = reader.number("friction", {0, 100}).value_or(surface.friction);
     surface.restitution = reader.number("restitution", {0, 1}).value_or(surface.restitution);
     surface.grip = reader.number("grip", {0, 1}).value_or(surface.grip);
+    surface.rolling_resistance = reader.number("rolling_resistance", {0, 1000, "m"}).value_or(0);
+    surface.spinning_resistance = reader.number("spinning_resistance", {0, 1000, "m"}).value_or(0);
+    surface.belt = reader.vec3("belt", {-1000, 1000, "m/s"}).value_or(Vec3{});
     reader.finish();
     surfaces[name] = surface;
   }
@@ -142,31 +160,193 @@ struct LevelReader {
       reader.refuse("name", fmt::format("'{}' a second time", plan.name), "each name once");
     }
     const std::string kind = reader.text("kind").value_or("static");
-    plan.kind = reader.choice("kind", kind, {"static", "kinematic"}) == 0 ? BodyKind::fixed : BodyKind::kinematic;
-    plan.pose.position = reader.vec3("position", place_limits).value_or(Vec3{});
-    if (const auto turn = reader.vec3("turn_deg", {-360, 360, "deg"})) {
-      const Vec3 r = *turn * radians_per_degree;
-      plan.pose.orientation = normalised(rotation({0, 0, r.z}) * rotation({0, r.y, 0}) * rotation({r.x, 0, 0}));
-    }
+    plan.kind = static_cast<BodyKind>(reader.choice("kind", kind, {"static", "kinematic", "dynamic"}));
+    read_pose(reader, plan.pose);
     plan.velocity = reader.vec3("velocity", {-1000, 1000, "m/s"}).value_or(Vec3{});
     plan.spin = reader.vec3("spin_deg", {-36000, 36000, "deg/s"}).value_or(Vec3{}) * radians_per_degree;
     if (plan.kind == BodyKind::fixed && plan.velocity != Vec3{})
-      reader.refuse("velocity", "one of a static body", "kind = \"kinematic\", or no velocity");
+      reader.refuse("velocity", "one of a static body", "kind = \"kinematic\" or \"dynamic\", or no velocity");
     if (plan.kind == BodyKind::fixed && plan.spin != Vec3{})
-      reader.refuse("spin_deg", "one of a static body", "kind = \"kinematic\", or no spin");
+      reader.refuse("spin_deg", "one of a static body", "kind = \"kinematic\" or \"dynamic\", or no spin");
+    read_matter(reader, plan);
+    if (const auto way = reader.vec3("one_way", {-1, 1})) {
+      if (!(norm(*way) > 0))
+        reader.refuse("one_way", "no direction", "the side from which it is solid, as in [0, 1, 0]");
+      plan.one_way = normalised(*way);
+    }
+    plan.sensor = reader.truth("sensor").value_or(false);
+    read_surface_of(reader, plan);
+    plan.shape = read_shape(reader);
+    reader.finish();
+    check_solid(reader, plan);
+    if (const auto* grid = std::get_if<TileGridRef>(&plan.shape)) {
+      for (const auto& m : (*grid)->markers())
+        add_marker(reader, "file", std::string(1, m.name), to_world(plan.pose, m.position));
+    }
+    level.bodies.push_back(std::move(plan));
+  }
+
+  static void read_pose(TableReader& reader, Pose& pose) {
+    pose.position = reader.vec3("position", place_limits).value_or(Vec3{});
+    if (const auto turn = reader.vec3("turn_deg", {-360, 360, "deg"})) {
+      const Vec3 r = *turn * radians_per_degree;
+      pose.orientation = normalised(rotation({0, 0, r.z}) * rotation({0, r.y, 0}) * rotation({r.x, 0, 0}));
+    }
+  }
+
+  static void check_solid(const TableReader& reader, const BodyPlan& plan) {
+    if (plan.kind == BodyKind::dynamic && !mass_properties(plan.shape, 1))
+      reader.refuse("shape", "one without volume for a dynamic body", "box, sphere, capsule, cylinder or hull");
+  }
+
+  /// What makes a dynamic body heavy, slow and bound.
+  static void read_matter(TableReader& reader, BodyPlan& plan) {
+    plan.mass = reader.number("mass", {1e-6, 1e9, "kg"}).value_or(0);
+    plan.density = reader.number("density", {1e-3, 1e6, "kg/m3"}).value_or(plan.density);
+    plan.linear_damping = reader.number("linear_damping", {0, 1000, "1/s"}).value_or(0);
+    plan.angular_damping = reader.number("angular_damping", {0, 1000, "1/s"}).value_or(0);
+    plan.gravity_scale = reader.number("gravity_scale", {-1000, 1000}).value_or(1);
+    plan.group = static_cast<std::uint32_t>(reader.number("group", {0, 1e6}).value_or(0));
+    static const std::vector<std::string> names{"none", "planar", "upright", "turn"};
+    static constexpr std::uint8_t bits[] = {0, lock::planar, lock::upright, lock::turn};
+    plan.locks = bits[reader.choice("locks", reader.text("locks").value_or("none"), names)];
+  }
+
+  void read_surface_of(TableReader& reader, BodyPlan& plan) {
     if (const auto name = reader.text("surface")) {
       std::vector<std::string> names;
       for (const auto& [known, surface] : surfaces) names.push_back(known);
       reader.choice("surface", *name, names);
       plan.surface = surfaces[*name];
     }
-    plan.shape = read_shape(reader);
+  }
+
+  /// Boxes on top of one another, in a column or a pyramid across x. `position` is the middle of its foot.
+  void read_stack(TableReader reader) {
+    BodyPlan plan;
+    plan.kind = BodyKind::dynamic;
+    const std::string name = reader.required("name", reader.text("name"), "a text");
+    const Vec3 size = reader.required("size", reader.vec3("size", size_limits), "three lengths");
+    const auto count = static_cast<int>(reader.required("count", reader.number("count", {1, 200}), "how many high"));
+    const bool pyramid =
+        reader.choice("pattern", reader.text("pattern").value_or("column"), {"column", "pyramid"}) == 1;
+    const double gap = reader.number("gap", {0, far, "m"}).value_or(0.05 * size.x);
+    Pose foot;
+    read_pose(reader, foot);
+    read_matter(reader, plan);
+    read_surface_of(reader, plan);
+    plan.shape = Box{size * 0.5};
     reader.finish();
-    if (const auto* grid = std::get_if<TileGridRef>(&plan.shape)) {
-      for (const auto& m : (*grid)->markers())
-        add_marker(reader, "file", std::string(1, m.name), to_world(plan.pose, m.position));
+    int number = 0;
+    for (int row = 0; row < count; ++row) {
+      const int across = pyramid ? count - row : 1;
+      for (int i = 0; i < across; ++i) {
+        plan.name = fmt::format("{}_{}", name, ++number);
+        plan.pose = to_world(foot, Pose{{(i - 0.5 * (across - 1)) * (size.x + gap), (row + 0.5) * size.y, 0}, {}});
+        level.bodies.push_back(plan);
+      }
     }
-    level.bodies.push_back(std::move(plan));
+  }
+
+  std::size_t body_named(const TableReader& reader, const std::string& key, const std::string& name) const {
+    std::vector<std::string> names;
+    for (const BodyPlan& b : level.bodies) names.push_back(b.name);
+    return reader.choice(key, name, names);
+  }
+
+  void read_joint(TableReader reader) {
+    LevelJoint joint;
+    JointPlan& plan = joint.plan;
+    static const std::vector<std::string> kinds{"ball", "hinge", "slider", "fixed", "distance"};
+    plan.kind = static_cast<JointKind>(reader.choice(
+        "kind", reader.required("kind", reader.text("kind"), "ball, hinge, slider, fixed or distance"), kinds));
+    const double unit = plan.kind == JointKind::hinge ? radians_per_degree : 1;
+    const char* suffix = plan.kind == JointKind::hinge ? "_deg" : "";
+    plan.name = reader.text("name").value_or("");
+    joint.a = body_named(reader, "a", reader.required("a", reader.text("a"), "a body's name"));
+    if (const auto b = reader.text("b")) joint.b = body_named(reader, "b", *b);
+    plan.at = reader.required("at", reader.vec3("at", place_limits), "three lengths");
+    plan.at_b = reader.vec3("at_b", place_limits).value_or(plan.at);
+    plan.axis = reader.vec3("axis", {-1, 1}).value_or(plan.axis);
+    const auto angle_or_way = [&](const char* key, double otherwise) {
+      const auto value = reader.number(key + std::string(suffix), {-1e6, 1e6});
+      return value ? *value * unit : otherwise;
+    };
+    plan.low = angle_or_way("low", plan.low), plan.high = angle_or_way("high", plan.high);
+    plan.motor_speed = angle_or_way("motor_speed", 0), plan.rest = angle_or_way("rest", 0);
+    if (const auto cone = reader.number("cone_deg", {1e-3, 180, "deg"})) plan.cone = *cone * radians_per_degree;
+    plan.motor_limit = reader.number("motor_limit", {0, 1e9}).value_or(0);
+    plan.stiffness = reader.number("stiffness", {0, 1e12}).value_or(0);
+    plan.damping = reader.number("damping", {0, 1e12}).value_or(0);
+    plan.break_force = reader.number("break_force", {1e-9, 1e12, "N"}).value_or(plan.break_force);
+    plan.collide = reader.truth("collide").value_or(false);
+    reader.finish();
+    level.joints.push_back(std::move(joint));
+  }
+
+  /// Bodies again, with the joints between them, `step` further each time and in a group of their own.
+  void read_copies(TableReader reader) {
+    const DocValue* list = reader.find("of");
+    if (list == nullptr || list->kind != DocValue::Kind::list || list->items.empty())
+      reader.refuse("of", "nothing", "a list of bodies' names");
+    std::vector<std::size_t> originals;
+    for (const DocValue& item : list->items) originals.push_back(body_named(reader, "of", item.text));
+    const auto count = static_cast<int>(reader.required("count", reader.number("count", {1, 1000}), "how many more"));
+    const Vec3 step = reader.required("step", reader.vec3("step", place_limits), "three lengths");
+    const double turn = reader.number("turn_deg", {-360, 360, "deg"}).value_or(0) * radians_per_degree;
+    reader.finish();
+    const Vec3 pivot = level.bodies[originals.front()].pose.position;
+    const std::size_t joints = level.joints.size();
+    for (int n = 1; n <= count; ++n) {
+      const Pose moved{step * static_cast<double>(n), rotation({0, turn * n, 0})};
+      const auto carried = [&](const Vec3& p) { return pivot + to_world(moved, p - pivot); };
+      std::map<std::size_t, std::size_t> copy_of;
+      for (const std::size_t i : originals) {
+        BodyPlan plan = level.bodies[i];
+        if (plan.group != 0) plan.group += static_cast<std::uint32_t>(n);
+        plan.name += fmt::format("_{}", n + 1);
+        plan.pose = {carried(plan.pose.position), moved.orientation * plan.pose.orientation};
+        copy_of[i] = level.bodies.size();
+        level.bodies.push_back(std::move(plan));
+      }
+      for (std::size_t j = 0; j < joints; ++j) {
+        LevelJoint joint = level.joints[j];
+        if (!copy_of.contains(joint.a) || (joint.b && !copy_of.contains(*joint.b))) continue;
+        joint.a = copy_of[joint.a];
+        if (joint.b) joint.b = copy_of[*joint.b];
+        joint.plan.at = carried(joint.plan.at), joint.plan.at_b = carried(joint.plan.at_b);
+        joint.plan.axis = rotate(moved.orientation, joint.plan.axis);
+        level.joints.push_back(joint);
+      }
+    }
+  }
+
+  void read_zone(TableReader reader) {
+    GravityZone zone;
+    zone.form = static_cast<GravityZone::Form>(
+        reader.choice("form", reader.text("form").value_or("box"), {"box", "ball", "capsule"}));
+    if (zone.form == GravityZone::Form::box) {
+      zone.size = reader.required("size", reader.vec3("size", size_limits), "three lengths") * 0.5;
+    } else {
+      zone.size.x = reader.required("radius", reader.number("radius", size_limits), "a length");
+      if (zone.form == GravityZone::Form::capsule)
+        zone.size.y = reader.required("height", reader.number("height", {2 * zone.size.x, far, "m"}), "a length") / 2 -
+                      zone.size.x;
+    }
+    read_pose(reader, zone.pose);
+    static const std::vector<std::string> effects{"replace", "scale", "add", "towards_centre", "towards_axis"};
+    zone.effect = static_cast<ZoneEffect>(reader.choice(
+        "effect",
+        reader.required("effect", reader.text("effect"), "replace, scale, add, towards_centre or towards_axis"),
+        effects));
+    zone.vector = reader.vec3("vector", {-1000, 1000, "m/s2"}).value_or(Vec3{});
+    zone.strength = reader.number("strength", {-1000, 1000}).value_or(1);
+    zone.reference = reader.number("reference", size_limits).value_or(1);
+    zone.falloff = reader.number("falloff", {-4, 4}).value_or(0);
+    zone.priority = static_cast<int>(reader.number("priority", {-1000, 1000}).value_or(0));
+    zone.blend = reader.number("blend", {0, far, "m"}).value_or(0);
+    reader.finish();
+    level.zones.push_back(zone);
   }
 
   void add_marker(const TableReader& reader, const std::string& key, const std::string& name, const Vec3& at) {
@@ -179,9 +359,25 @@ struct LevelReader {
 
 }  // namespace
 
-void Level::build(World& world) const {
+bool Level::has_dynamic() const {
+  return std::ranges::any_of(bodies, [](const BodyPlan& b) { return b.kind == BodyKind::dynamic; });
+}
+
+std::vector<BodyId> Level::build(World& world) const {
   world.set_gravity(gravity);
-  for (const BodyPlan& plan : bodies) world.add(plan);
+  for (const GravityZone& zone : zones) world.add_zone(zone);
+  std::vector<BodyId> ids;
+  for (const BodyPlan& plan : bodies) {
+    if (plan.group != 0) world.set_group(plan.group, {});
+    ids.push_back(world.add(plan));
+  }
+  for (const auto& [id, rule] : groups) world.set_group(id, rule);
+  for (LevelJoint joint : joints) {
+    joint.plan.a = ids[joint.a];
+    if (joint.b) joint.plan.b = ids[*joint.b];
+    world.add(joint.plan);
+  }
+  return ids;
 }
 
 Level read_level(const std::filesystem::path& file) {
@@ -190,13 +386,25 @@ Level read_level(const std::filesystem::path& file) {
   LevelReader made{file.parent_path(), {}};
   made.level.gravity = reader.vec3("gravity", {-1000, 1000, "m/s2"}).value_or(made.level.gravity);
   int index = 0;
-  for (const DocValue* table : reader.tables("surface")) {
-    made.read_surface(TableReader(*table, file.string(), fmt::format("surface[{}].", index++)));
-  }
-  index = 0;
-  for (const DocValue* table : reader.tables("body")) {
-    made.read_body(TableReader(*table, file.string(), fmt::format("body[{}].", index++)));
-  }
+  const auto each = [&](const char* key, auto&& read) {
+    index = 0;
+    for (const DocValue* table : reader.tables(key))
+      read(TableReader(*table, file.string(), fmt::format("{}[{}].", key, index++)));
+  };
+  each("surface", [&](TableReader table) { made.read_surface(std::move(table)); });
+  each("body", [&](TableReader table) { made.read_body(std::move(table)); });
+  each("stack", [&](TableReader table) { made.read_stack(std::move(table)); });
+  each("joint", [&](TableReader table) { made.read_joint(std::move(table)); });
+  each("copies", [&](TableReader table) { made.read_copies(std::move(table)); });
+  each("zone", [&](TableReader table) { made.read_zone(std::move(table)); });
+  each("group", [&](TableReader table) {
+    const auto id = static_cast<std::uint32_t>(table.required("id", table.number("id", {1, 1e6}), "a number"));
+    GroupRule rule;
+    rule.collide = table.truth("collide").value_or(false);
+    rule.lift = table.number("lift", {-100, 100}).value_or(0);
+    table.finish();
+    made.level.groups.emplace_back(id, rule);
+  });
   index = 0;
   for (const DocValue* table : reader.tables("marker")) {
     TableReader marker(*table, file.string(), fmt::format("marker[{}].", index++));

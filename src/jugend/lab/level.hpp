@@ -9,13 +9,24 @@
 
 namespace jugend {
 
+/// A joint between bodies of a level, by their places in Level::bodies; the plan's own ids are not set.
+struct LevelJoint {
+  JointPlan plan;
+  std::size_t a = 0;
+  std::optional<std::size_t> b;  ///< none: the world
+};
+
 struct Level {
   Vec3 gravity{0, -9.80665, 0};
   std::vector<BodyPlan> bodies;
+  std::vector<LevelJoint> joints;
+  std::vector<GravityZone> zones;
+  std::vector<std::pair<std::uint32_t, GroupRule>> groups;
   std::vector<std::pair<std::string, Vec3>> markers;  ///< named places, from [[marker]] and tile maps
 
-  /// Fills a world with the bodies.
-  void build(World& world) const;
+  /// Fills a world; returns the ids of `bodies`. Throws InputError for a joint that cannot be made.
+  std::vector<BodyId> build(World& world) const;
+  bool has_dynamic() const;
 };
 
 /// Reads a level; files it names are looked for beside it. Throws InputError.

@@ -58,12 +58,12 @@ TraceRow row_of(const Actor& actor, double time) {
 
 Trace run_trial(const Trial& trial, const std::function<void(double)>& progress) {
   Stage stage;
-  trial.level.build(stage.world);
+  const std::vector<BodyId> ids = trial.level.build(stage.world);
   for (const TrialActor& a : trial.actors) stage.add(a.name, Walker(a.tuning, a.start, a.facing));
 
   const std::size_t ticks = trial.ticks();
   const double dt = 1 / trial.hz;
-  Trace trace{trial.title, trial.hz, static_cast<double>(ticks) * dt, trial.settings, {}, 0};
+  Trace trace{trial.title, trial.hz, static_cast<double>(ticks) * dt, trial.settings, {}, {}, {}, 0};
   for (std::size_t i = 0; i < stage.actors(); ++i) {
     ActorTrace& actor = trace.actors.emplace_back();
     actor.name = stage.actor(i).name;
@@ -71,6 +71,24 @@ Trace run_trial(const Trial& trial, const std::function<void(double)>& progress)
     actor.rows.reserve(ticks + 1);
     actor.rows.push_back(row_of(stage.actor(i), 0));
   }
+  std::vector<BodyId> dynamic;
+  for (const BodyId id : ids) {
+    if (stage.world.kind(id) != BodyKind::dynamic) continue;
+    dynamic.push_back(id);
+    trace.bodies.push_back({stage.world.name(id), stage.world.mass(id), {}});
+  }
+  const auto record_bodies = [&](std::size_t tick) {
+    const double time = static_cast<double>(tick) / trial.hz;
+    for (std::size_t i = 0; i < dynamic.size(); ++i) {
+      const BodyId id = dynamic[i];
+      trace.bodies[i].rows.push_back(
+          {time, stage.world.pose(id), stage.world.velocity(id), stage.world.spin(id), stage.world.asleep(id)});
+    }
+    // One at the start, and one whenever another eighth of the time has passed.
+    if (!dynamic.empty() && (tick == 0 || 8 * tick / ticks > 8 * (tick - 1) / ticks))
+      trace.pictures.push_back(picture_of(stage.world, time));
+  };
+  record_bodies(0);
   const std::vector<Change> changes = changes_of(trial.cues);
   auto next = changes.begin();
   for (std::size_t tick = 0; tick < ticks; ++tick) {
@@ -85,6 +103,7 @@ Trace run_trial(const Trial& trial, const std::function<void(double)>& progress)
         actor.events.push_back({start + e.time, e.kind, e.position, e.value});
       }
     }
+    record_bodies(tick + 1);
     if (progress && tick % 1024 == 0) progress(static_cast<double>(tick) / static_cast<double>(ticks));
   }
   trace.state_hash = stage.hash();

@@ -3,6 +3,7 @@
 
 #include <cstdint>
 #include <functional>
+#include <jugend/lab/picture.hpp>
 #include <jugend/lab/trial.hpp>
 #include <string>
 #include <vector>
@@ -36,13 +37,30 @@ struct ActorTrace {
   std::vector<TraceEvent> events;
 };
 
+/// One dynamic body at the end of one tick (row 0: at the start).
+struct BodyRow {
+  double time = 0;  ///< s
+  Pose pose;
+  Vec3 velocity;  ///< m/s, of the pose's origin
+  Vec3 spin;      ///< rad/s
+  bool asleep = false;
+};
+
+struct BodyTrace {
+  std::string name;
+  double mass = 0;  ///< kg
+  std::vector<BodyRow> rows;
+};
+
 struct Trace {
   std::string title;
   double hz = 0;
   double duration = 0;
   std::vector<std::string> settings;
   std::vector<ActorTrace> actors;
-  std::uint64_t state_hash = 0;  ///< of all state after the last tick
+  std::vector<BodyTrace> bodies;  ///< those that are dynamic
+  std::vector<Picture> pictures;  ///< at even times from start to end, where there are such bodies
+  std::uint64_t state_hash = 0;   ///< of all state after the last tick
 };
 
 /// Runs a trial from start to end; `progress`, where given, hears the share done, 0 to 1, now and then.

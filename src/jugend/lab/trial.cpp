@@ -61,8 +61,8 @@ Cue read_cue(TableReader reader, const Trial& trial) {
   for (const TrialActor& a : trial.actors) names.push_back(a.name);
   if (const auto name = reader.text("actor")) {
     cue.actor = reader.choice("actor", *name, names);
-  } else if (names.size() > 1) {
-    reader.missing("actor", "the name of one of the actors");
+  } else if (names.size() != 1) {
+    reader.missing("actor", names.empty() ? "an [[actor]] to hear the cue" : "the name of one of the actors");
   }
   if (const auto run = reader.numbers("run", 2, {-1, 1})) {
     cue.sets_run = true;
@@ -79,6 +79,42 @@ Cue read_cue(TableReader reader, const Trial& trial) {
   reader.finish();
   if (!cue.sets_run && !cue.press_jump) reader.refuse("at_s", "a cue that does nothing", "run or press beside it");
   return cue;
+}
+
+/// "crate.mass" and the like, for the body of that name and for all of a stack or of copies of it.
+bool apply_to_bodies(Level& level, const std::string& key, double value, const Place& place) {
+  struct Row {
+    const char* key;
+    double low, high;
+    double& (*at)(BodyPlan&);
+  };
+  static constexpr Row rows[] = {
+      {"mass", 1e-6, 1e9, [](BodyPlan& b) -> double& { return b.mass; }},
+      {"friction", 0, 100, [](BodyPlan& b) -> double& { return b.surface.friction; }},
+      {"restitution", 0, 1, [](BodyPlan& b) -> double& { return b.surface.restitution; }},
+      {"linear_damping", 0, 1000, [](BodyPlan& b) -> double& { return b.linear_damping; }},
+      {"angular_damping", 0, 1000, [](BodyPlan& b) -> double& { return b.angular_damping; }},
+      {"gravity_scale", -1000, 1000, [](BodyPlan& b) -> double& { return b.gravity_scale; }}};
+  const auto dot_at = key.find('.');
+  if (dot_at == std::string::npos) return false;
+  const std::string name = key.substr(0, dot_at), what = key.substr(dot_at + 1);
+  const auto row = std::ranges::find_if(rows, [&](const Row& r) { return what == r.key; });
+  bool found = false;
+  for (BodyPlan& body : level.bodies) {
+    if (body.name != name && !body.name.starts_with(name + "_")) continue;
+    if (row == std::end(rows)) {
+      std::vector<std::string> all;
+      for (const Row& r : rows) all.push_back(name + "." + r.key);
+      throw InputError({place, key, "a key that is not known",
+                        "mass, friction, restitution, linear_damping, angular_damping or gravity_scale",
+                        nearest_name(key, all)});
+    }
+    if (!(value >= row->low && value <= row->high))
+      throw InputError({place, key, as_text(value), fmt::format("{} to {}", row->low, row->high), {}});
+    row->at(body) = value;
+    found = true;
+  }
+  return found;
 }
 
 void check_length(const Trial& trial, const Place& place) {
@@ -117,7 +153,8 @@ Trial read_trial(const std::filesystem::path& file) {
     }
     trial.actors.push_back(std::move(read));
   }
-  if (trial.actors.empty()) reader.missing("actor", "one [[actor]] at least");
+  if (trial.actors.empty() && !trial.level.has_dynamic())
+    reader.missing("actor", "one [[actor]] at least, or a level with dynamic bodies");
   index = 0;
   for (const DocValue* table : reader.tables("cue")) {
     trial.cues.push_back(read_cue(TableReader(*table, file.string(), fmt::format("cue[{}].", index++)), trial));
@@ -156,6 +193,7 @@ void apply_setting(Trial& trial, const std::string& setting) {
                           fmt::format("at least {}, the time of the last cue", as_text(trial.cues.back().at)),
                           {}});
     }
+  } else if (apply_to_bodies(trial.level, key, value, place)) {
   } else {
     TrialActor* actor = trial.actors.size() == 1 ? &trial.actors.front() : nullptr;
     std::vector<std::string> all{"hz", "duration_s"};

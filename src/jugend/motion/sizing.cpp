@@ -1,9 +1,13 @@
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <algorithm>
 #include <cmath>
 #include <jugend/base/error.hpp>
+#include <jugend/base/units.hpp>
 #include <jugend/motion/sizing.hpp>
+#include <string>
+#include <vector>
 
 namespace jugend {
 namespace {
@@ -64,5 +68,24 @@ double stopping_distance(const RunTuning& run, double speed) {
 }
 
 double run_up(const RunTuning& run) { return 0.5 * run.top_speed * run.time_to_top_speed; }
+
+std::span<const SkyBody> sky_bodies() {
+  static constexpr SkyBody bodies[] = {
+      {"earth", standard_gravity}, {"moon", 1.62}, {"mars", 3.71}, {"venus", 8.87}, {"jupiter", 24.79}};
+  return bodies;
+}
+
+double gravity_on(std::string_view body, double game_gravity) {
+  std::vector<std::string> names;
+  for (const SkyBody& b : sky_bodies()) {
+    if (b.name == body) return game_gravity * (b.gravity / standard_gravity);
+    names.emplace_back(b.name);
+  }
+  throw InputError({{},
+                    "body",
+                    "'" + std::string(body) + "'",
+                    fmt::format("{}", fmt::join(names, ", ")),
+                    nearest_name(std::string(body), names)});
+}
 
 }  // namespace jugend

@@ -4,6 +4,8 @@
 #include <jugend/motion/jump.hpp>
 #include <jugend/motion/run.hpp>
 #include <optional>
+#include <span>
+#include <string_view>
 
 namespace jugend {
 
@@ -39,5 +41,15 @@ double ledge(const JumpTuning& jump, double speed, double distance);
 double stopping_distance(const RunTuning& run, double speed);
 /// The way from standstill to top speed: v t / 2.
 double run_up(const RunTuning& run);
+
+/// Surface gravity, m/s² (NASA planetary fact sheet; Earth: standard gravity).
+struct SkyBody {
+  std::string_view name;
+  double gravity;
+};
+std::span<const SkyBody> sky_bodies();
+/// A game's own gravity as it would be on another body: in the ratio of that body's to standard gravity.
+/// Throws InputError for a name that is not known.
+double gravity_on(std::string_view body, double game_gravity);
 
 }  // namespace jugend

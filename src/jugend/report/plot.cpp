@@ -63,6 +63,12 @@ class Script {
     add("set multiplot\n");
     add("set label 99 {} at screen 0.055,0.965 font 'DejaVu Sans,15' textcolor rgb '{}'\n",
         quoted(runs_.front().trace.title), ink);
+    picture_data();
+    if (runs_.front().trace.actors.empty()) {
+      bodies_page();
+      add("unset multiplot\n");
+      return std::move(text_);
+    }
     side_view();
     add("unset label\nunset object\n");
     const double duration =
@@ -146,27 +152,12 @@ class Script {
         left, right, bottom, top);
     add("set xrange [{}:{}]\nset yrange [{}:{}]\nset xlabel 'x m' offset 0,0.6\nset ylabel 'y m' offset 1.5,0\n", x.low,
         x.high, y.low, y.high);
-    int object = 0;
-    for (const Outline& o : runs_.front().outlines) {
-      if (!o.closed) continue;
-      add("set object {} polygon from ", ++object);
-      for (std::size_t i = 0; i <= o.points.size(); ++i) {
-        const Point2& p = o.points[i % o.points.size()];
-        add("{}{},{}", i ? " to " : "", std::clamp(p.x, x.low - 1, x.high + 1), std::clamp(p.y, y.low - 1, y.high + 1));
-      }
-      add(" fs solid 1 noborder fc rgb '{}' behind\n", foam);
-    }
+    standing(runs_.front().outlines, x, y);
     add("set key at screen 0.985,0.975 right top horizontal samplen 3 textcolor rgb '{}'\n", ink);
-    add("$level << EOD\nNaN NaN\n");
-    for (const Outline& o : runs_.front().outlines) {
-      if (o.closed) continue;
-      for (const Point2& p : o.points) add("{} {}\n", p.x, p.y);
-      add("\n");
-    }
-    add("EOD\n");
     add("plot $level using 1:2 with filledcurves y1={} fc rgb '{}' notitle, $level using 1:2 with lines lw 1.5 lc rgb "
         "'{}' notitle",
         y.low, foam, shore);
+    bodies_in("side");
     each_actor([&](std::size_t run, const ActorTrace& actor, int line) {
       add(", $path{} using 2:3 with lines lw 2.4 dt {} lc rgb '{}' title {}", line, look(line).dash, look(line).colour,
           quoted(label_of(run, actor)));
@@ -188,16 +179,177 @@ class Script {
     add("\n");
   }
 
-  /// A round step that gives the low panels about three tics: 1, 2 or 5 times a power of ten.
+  /// Blocks of lines: each run's bodies at the start, on the way and at the end, their paths and forces.
+  void picture_data() {
+    const auto block = [&](const std::string& name, auto&& fill) {
+      add("${} << EOD\nNaN NaN\n", name);
+      fill();
+      add("EOD\n");
+    };
+    const auto lines = [&](const std::vector<Outline>& outlines) {
+      for (const Outline& o : outlines) {
+        for (const Point2& p : o.points) add("{} {}\n", p.x, p.y);
+        if (o.closed && !o.points.empty()) add("{} {}\n", o.points.front().x, o.points.front().y);
+        add("\n");
+      }
+    };
+    for (std::size_t r = 0; r < runs_.size(); ++r) {
+      const auto& pictures = runs_[r].trace.pictures;
+      for (const View view : {View::side, View::top}) {
+        const char* v = view == View::side ? "side" : "top";
+        const auto of = [&](const Picture& p) -> const std::vector<Outline>& {
+          return view == View::side ? p.side : p.top;
+        };
+        block(fmt::format("{}_way{}", v, r), [&] {
+          for (std::size_t i = 0; i + 1 < pictures.size(); ++i) lines(of(pictures[i]));
+        });
+        block(fmt::format("{}_end{}", v, r), [&] {
+          if (!pictures.empty()) lines(of(pictures.back()));
+        });
+        block(fmt::format("{}_force{}", v, r), [&] {
+          if (!pictures.empty()) lines(view == View::side ? pictures.back().side_forces : pictures.back().top_forces);
+        });
+        block(fmt::format("{}_path{}", v, r), [&] {
+          for (const BodyTrace& body : runs_[r].trace.bodies) {
+            for (const BodyRow& row : body.rows)
+              add("{} {}\n", row.pose.position.x, view == View::side ? row.pose.position.y : row.pose.position.z);
+            add("\n");
+          }
+        });
+      }
+      block(fmt::format("fastest{}", r), [&] {
+        const auto& bodies = runs_[r].trace.bodies;
+        for (std::size_t i = 0; !bodies.empty() && i < bodies.front().rows.size(); ++i) {
+          double fastest = 0, sum = 0;
+          for (const BodyTrace& body : bodies) {
+            const double speed = norm(body.rows[i].velocity);
+            fastest = std::max(fastest, speed), sum += speed;
+          }
+          add("{} {} {}\n", bodies.front().rows[i].time, fastest, sum / static_cast<double>(bodies.size()));
+        }
+      });
+    }
+  }
+
+  /// The bodies of all runs in one view, as parts of a plot command that has begun.
+  void bodies_in(const char* view) {
+    for (std::size_t r = 0; r < runs_.size(); ++r) {
+      if (runs_[r].trace.bodies.empty()) continue;
+      const std::string colour = std::string(look(static_cast<int>(r)).colour).substr(1);
+      add(", ${}_way{} using 1:2 with lines lw 0.8 lc rgb '#a0{}' notitle", view, r, colour);
+      add(", ${}_path{} using 1:2 with lines lw 0.8 dt (2,4) lc rgb '#70{}' notitle", view, r, colour);
+      add(", ${}_end{} using 1:2 with filledcurves closed fs transparent solid 0.22 noborder fc rgb '#{}' notitle",
+          view, r, colour);
+      add(", ${}_end{} using 1:2 with lines lw 1.8 dt {} lc rgb '#{}' title {}", view, r,
+          look(static_cast<int>(r)).dash, colour,
+          std::string(view) != "side" ? "''"
+          : runs_.size() > 1          ? jugend::quoted(labels_[r])
+                                      : "'bodies at the end; thin: on the way'");
+      add(", ${}_force{} using 1:2 with lines lw 1.6 lc rgb '{}' {}", view, r, coral,
+          r == 0 && std::string(view) == "side" ? "title 'force at the end, 0.3 m a body weight'" : "notitle");
+    }
+  }
+
+  void bodies_page() {
+    bodies_view(View::side, 0.575, 0.90, "y m");
+    add("unset label\nunset object\nunset key\n");
+    bodies_view(View::top, 0.245, 0.50, "z m");
+    const double duration =
+        std::ranges::max(runs_, {}, [](const RunRecord& r) { return r.trace.duration; }).trace.duration;
+    add("unset object\nset size noratio\nset xrange [0:{}]\nset autoscale y\nset yrange [0:*] noreverse\nset bmargin "
+        "at screen 0.075\n"
+        "set tmargin at screen 0.175\nset format x '%g'\nset xlabel 'time s' offset 0,0.6\nset ylabel 'fastest m/s' "
+        "offset 1.5,0\nset ytics {}\nplot ",
+        duration, round_step(fastest() / 3));
+    for (std::size_t r = 0; r < runs_.size(); ++r)
+      add("{}$fastest{} using 1:2 with lines lw 2 dt {} lc rgb '{}' notitle", r ? ", " : "", r,
+          look(static_cast<int>(r)).dash, look(static_cast<int>(r)).colour);
+    add("\n");
+  }
+
+  void bodies_view(View view, double bottom, double top, const char* axis) {
+    constexpr double left = 0.055, right = 0.985;
+    Range x, y;
+    for (const RunRecord& run : runs_) {
+      for (const Picture& p : run.trace.pictures) {
+        for (const Outline& o : view == View::side ? p.side : p.top) {
+          for (const Point2& point : o.points) x.add(point.x), y.add(point.y);
+        }
+      }
+    }
+    const double aspect = (right - left) * size_.width / ((top - bottom) * size_.height),
+                 margin = 0.05 * std::max(x.span(), y.span()) + 0.1;
+    x = {x.low - margin, x.high + margin}, y = {y.low - margin, y.high + margin};
+    if (const double wide = y.span() * aspect - x.span(); wide > 0) {
+      x = {x.low - wide / 2, x.high + wide / 2};
+    } else {
+      const double tall = -wide / aspect;
+      y = {y.low - tall / 2, y.high + tall / 2};
+    }
+    add("set lmargin at screen {}\nset rmargin at screen {}\nset bmargin at screen {}\nset tmargin at screen {}\nset "
+        "xrange [{}:{}]\n",
+        left, right, bottom, top, x.low, x.high);
+    // From above z, which is to the right of who looks along x, runs down the page.
+    if (view == View::side) {
+      add("set yrange [{}:{}]\n", y.low, y.high);
+    } else {
+      add("set yrange [{}:{}]\n", y.high, y.low);
+    }
+    add("set xlabel 'x m' offset 0,0.6\nset ylabel '{}' offset 1.5,0\n", axis);
+    standing(view == View::side ? runs_.front().outlines : runs_.front().top_outlines, x, y);
+    add("set key at screen 0.985,0.945 right top horizontal samplen 3 textcolor rgb '{}'\nplot $level using 1:2 with "
+        "lines lw 1.5 lc rgb '{}' notitle",
+        ink, shore);
+    bodies_in(view == View::side ? "side" : "top");
+    add("\n");
+  }
+
+  /// What does not move: solids as filled shapes, sheets as lines in the block $level.
+  void standing(const std::vector<Outline>& outlines, const Range& x, const Range& y) {
+    int object = 0;
+    for (const Outline& o : outlines) {
+      if (!o.closed) continue;
+      add("set object {} polygon from ", ++object);
+      for (std::size_t i = 0; i <= o.points.size(); ++i) {
+        const Point2& p = o.points[i % o.points.size()];
+        add("{}{},{}", i ? " to " : "", std::clamp(p.x, x.low - 1, x.high + 1), std::clamp(p.y, y.low - 1, y.high + 1));
+      }
+      add(" fs solid 1 noborder fc rgb '{}' behind\n", foam);
+    }
+    add("$level << EOD\nNaN NaN\n");
+    for (const Outline& o : outlines) {
+      if (o.closed) continue;
+      for (const Point2& p : o.points) add("{} {}\n", p.x, p.y);
+      add("\n");
+    }
+    add("EOD\n");
+  }
+
+  /// The highest speed of any body, m/s.
+  double fastest() const {
+    double most = 0.1;
+    for (const RunRecord& run : runs_) {
+      for (const BodyTrace& body : run.trace.bodies) {
+        for (const BodyRow& row : body.rows) most = std::max(most, norm(row.velocity));
+      }
+    }
+    return most;
+  }
+
+  /// 1, 2 or 5 times a power of ten, near `wanted`.
+  static double round_step(double wanted) {
+    const double power = std::pow(10, std::floor(std::log10(wanted)));
+    return power * (wanted < 2 * power ? 1 : wanted < 5 * power ? 2 : 5);
+  }
+
+  /// Gives the low panels about three tics.
   double step_of(int column) {
     Range range;
     each_actor([&](std::size_t, const ActorTrace& actor, int) {
       for (const TraceRow& r : actor.rows)
         range.add(column == 3 ? r.position.y : std::hypot(r.velocity.x, r.velocity.z));
     });
-    const double wanted = std::max(range.span(), 0.1) / 3;
-    const double power = std::pow(10, std::floor(std::log10(wanted)));
-    return power * (wanted < 2 * power ? 1 : wanted < 5 * power ? 2 : 5);
+    return round_step(std::max(range.span(), 0.1) / 3);
   }
 
   void time_panel(const char* name, double bottom, double top, int column, double air) {

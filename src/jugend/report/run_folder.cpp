@@ -24,6 +24,24 @@ constexpr const char* csv_header =
     "presses\n";
 
 Json to_json(const Vec3& v) { return Json::array({v.x, v.y, v.z}); }
+Json to_json(const std::vector<Outline>& outlines) {
+  Json all = Json::array();
+  for (const Outline& o : outlines) {
+    Json points = Json::array();
+    for (const Point2& p : o.points) points.push_back({p.x, p.y});
+    all.push_back({{"closed", o.closed}, {"points", points}});
+  }
+  return all;
+}
+std::vector<Outline> outlines_from(const Json& j) {
+  std::vector<Outline> all;
+  for (const Json& o : j) {
+    Outline& outline = all.emplace_back();
+    outline.closed = o.at("closed").get<bool>();
+    for (const Json& p : o.at("points")) outline.points.push_back({p.at(0).get<double>(), p.at(1).get<double>()});
+  }
+  return all;
+}
 Vec3 vec3_from(const Json& j) { return {j.at(0).get<double>(), j.at(1).get<double>(), j.at(2).get<double>()}; }
 
 template <class Kind>
@@ -34,18 +52,25 @@ Kind kind_from(const std::string& name, int count) {
   throw std::runtime_error("unknown name '" + name + "'");
 }
 
-void read_csv_row(const std::string& line, std::vector<ActorTrace>& actors) {
+std::vector<std::string> cells_of(const std::string& line, std::size_t count) {
   std::vector<std::string> cells;
   std::istringstream in(line);
   for (std::string cell; std::getline(in, cell, ',');) cells.push_back(cell);
-  if (cells.size() != 15) throw std::runtime_error(fmt::format("{} cells in a row", cells.size()));
-  const auto number = [&cells](std::size_t i) {
-    double value = 0;
-    const char* end = cells[i].data() + cells[i].size();
-    if (std::from_chars(cells[i].data(), end, value).ptr != end)
-      throw std::runtime_error("'" + cells[i] + "' for a number");
-    return value;
-  };
+  if (cells.size() != count) throw std::runtime_error(fmt::format("{} cells in a row", cells.size()));
+  return cells;
+}
+
+double number_in(const std::vector<std::string>& cells, std::size_t i) {
+  double value = 0;
+  const char* end = cells[i].data() + cells[i].size();
+  if (std::from_chars(cells[i].data(), end, value).ptr != end)
+    throw std::runtime_error("'" + cells[i] + "' for a number");
+  return value;
+}
+
+void read_csv_row(const std::string& line, std::vector<ActorTrace>& actors) {
+  const std::vector<std::string> cells = cells_of(line, 15);
+  const auto number = [&cells](std::size_t i) { return number_in(cells, i); };
   for (ActorTrace& actor : actors) {
     if (actor.name != cells[1]) continue;
     actor.rows.push_back({number(0),
@@ -66,21 +91,39 @@ void read_csv_row(const std::string& line, std::vector<ActorTrace>& actors) {
 }  // namespace
 
 RunRecord record_run(const Trial& trial, const std::function<void(double)>& progress) {
-  RunRecord record{trial.file.string(), run_trial(trial, progress), {}};
-  for (const BodyPlan& body : trial.level.bodies)
-    section(body.shape, body.pose, trial.actors.front().start.z, record.outlines);
+  RunRecord record{trial.file.string(), run_trial(trial, progress), {}, {}};
+  const double plane = trial.actors.empty() ? 0 : trial.actors.front().start.z;
+  for (const BodyPlan& body : trial.level.bodies) {
+    if (body.kind == BodyKind::dynamic || body.sensor) continue;
+    section(body.shape, body.pose, plane, record.outlines);
+    silhouette(body.shape, body.pose, View::top, record.top_outlines);
+  }
   return record;
 }
 
 std::string trace_csv(const Trace& trace) {
   std::string text = csv_header;
-  for (std::size_t i = 0; i < trace.actors.front().rows.size(); ++i) {
+  for (std::size_t i = 0; !trace.actors.empty() && i < trace.actors.front().rows.size(); ++i) {
     for (const ActorTrace& actor : trace.actors) {
       const TraceRow& r = actor.rows[i];
       fmt::format_to(std::back_inserter(text), "{},{},{},{},{},{},{},{},{},{},{},{},{},{},{}\n", r.time, actor.name,
                      r.position.x, r.position.y, r.position.z, r.velocity.x, r.velocity.y, r.velocity.z,
                      name_of(r.mode), static_cast<int>(r.on_ground), r.slope / radians_per_degree, r.run_ahead,
                      r.run_right, static_cast<int>(r.jump_held), r.jump_presses);
+    }
+  }
+  return text;
+}
+
+std::string bodies_csv(const Trace& trace) {
+  std::string text = "time_s,body,x_m,y_m,z_m,qw,qx,qy,qz,vx_m_s,vy_m_s,vz_m_s,wx_rad_s,wy_rad_s,wz_rad_s,asleep\n";
+  for (std::size_t i = 0; !trace.bodies.empty() && i < trace.bodies.front().rows.size(); ++i) {
+    for (const BodyTrace& body : trace.bodies) {
+      const BodyRow& r = body.rows[i];
+      const Vec3 &p = r.pose.position, &v = r.velocity, &w = r.spin;
+      const Quat& q = r.pose.orientation;
+      fmt::format_to(std::back_inserter(text), "{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{}\n", r.time, body.name,
+                     p.x, p.y, p.z, q.w, q.x, q.y, q.z, v.x, v.y, v.z, w.x, w.y, w.z, static_cast<int>(r.asleep));
     }
   }
   return text;
@@ -99,16 +142,31 @@ std::string summary_json(const RunRecord& record) {
     }
     actors.push_back({{"name", actor.name}, {"tuning", tuning}, {"gauges", gauges}, {"events", events}});
   }
-  Json outlines = Json::array();
-  for (const Outline& o : record.outlines) {
-    Json points = Json::array();
-    for (const Point2& p : o.points) points.push_back({p.x, p.y});
-    outlines.push_back({{"closed", o.closed}, {"points", points}});
+  Json bodies = Json::array(), pictures = Json::array();
+  for (const BodyTrace& body : trace.bodies) bodies.push_back({{"name", body.name}, {"mass", body.mass}});
+  for (const Picture& p : trace.pictures) {
+    pictures.push_back({{"time_s", p.time},
+                        {"side", to_json(p.side)},
+                        {"top", to_json(p.top)},
+                        {"side_forces", to_json(p.side_forces)},
+                        {"top_forces", to_json(p.top_forces)}});
   }
-  const Json all = {
-      {"title", trace.title}, {"trial", record.trial_file},   {"settings", trace.settings},
-      {"hz", trace.hz},       {"duration_s", trace.duration}, {"state_hash", fmt::format("{:016x}", trace.state_hash)},
-      {"actors", actors},     {"outlines", outlines}};
+  Json body_gauges;
+  for (const BodyGauges& b : measure_bodies(trace)) {
+    for (const Gauge& g : b.gauges) body_gauges[b.name][g.key] = {{"value", g.value}, {"unit", g.unit}};
+  }
+  const Json all = {{"title", trace.title},
+                    {"trial", record.trial_file},
+                    {"settings", trace.settings},
+                    {"hz", trace.hz},
+                    {"duration_s", trace.duration},
+                    {"state_hash", fmt::format("{:016x}", trace.state_hash)},
+                    {"actors", actors},
+                    {"bodies", bodies},
+                    {"body_gauges", body_gauges},
+                    {"outlines", to_json(record.outlines)},
+                    {"top_outlines", to_json(record.top_outlines)},
+                    {"pictures", pictures}};
   return all.dump(1) + "\n";
 }
 
@@ -141,6 +199,8 @@ void write_run(const RunRecord& record, const fs::path& folder) {
   fs::create_directories(folder, error);
   if (error) refuse(folder, "a place that cannot be written", "a folder that can be written");
   write_file(folder / "trace.csv", trace_csv(record.trace));
+  fs::remove(folder / "bodies.csv", error);
+  if (!record.trace.bodies.empty()) write_file(folder / "bodies.csv", bodies_csv(record.trace));
   write_file(folder / "summary.json", summary_json(record));
 }
 
@@ -169,25 +229,48 @@ RunRecord read_run(const fs::path& folder) {
                                 vec3_from(e.at("position")), e.at("value").get<double>()});
       }
     }
-    for (const Json& o : all.at("outlines")) {
-      Outline& outline = record.outlines.emplace_back();
-      outline.closed = o.at("closed").get<bool>();
-      for (const Json& p : o.at("points")) outline.points.push_back({p.at(0).get<double>(), p.at(1).get<double>()});
+    record.outlines = outlines_from(all.at("outlines"));
+    record.top_outlines = outlines_from(all.at("top_outlines"));
+    for (const Json& b : all.at("bodies"))
+      trace.bodies.push_back({b.at("name").get<std::string>(), b.at("mass").get<double>(), {}});
+    for (const Json& p : all.at("pictures")) {
+      trace.pictures.push_back({p.at("time_s").get<double>(), outlines_from(p.at("side")), outlines_from(p.at("top")),
+                                outlines_from(p.at("side_forces")), outlines_from(p.at("top_forces"))});
     }
   } catch (const std::exception& wrong) {
     refuse(summary_file, wrong.what(), "a summary written by jugend run");
   }
-  std::uint32_t number = 0;
-  for (std::string line; std::getline(rows, line);) {
-    if (++number == 1) continue;
-    try {
-      read_csv_row(line, record.trace.actors);
-    } catch (const std::exception& wrong) {
-      throw InputError({{trace_file.string(), number, 1}, {}, wrong.what(), "a trace written by jugend run", {}});
+  const auto read_rows = [](std::istream& in, const fs::path& file, auto&& read) {
+    std::uint32_t number = 0;
+    for (std::string line; std::getline(in, line);) {
+      if (++number == 1) continue;
+      try {
+        read(line);
+      } catch (const std::exception& wrong) {
+        throw InputError({{file.string(), number, 1}, {}, wrong.what(), "a trace written by jugend run", {}});
+      }
     }
-  }
-  if (record.trace.actors.empty() || record.trace.actors.front().rows.empty())
+  };
+  read_rows(rows, trace_file, [&](const std::string& line) { read_csv_row(line, record.trace.actors); });
+  if (!record.trace.actors.empty() && record.trace.actors.front().rows.empty())
     refuse(trace_file, "no rows", "a trace written by jugend run");
+  if (!record.trace.bodies.empty()) {
+    const fs::path bodies_file = folder / "bodies.csv";
+    std::ifstream bodies(bodies_file);
+    std::size_t next = 0;  // rows come tick by tick, each body in its turn
+    read_rows(bodies, bodies_file, [&](const std::string& line) {
+      const std::vector<std::string> cells = cells_of(line, 16);
+      const auto number = [&](std::size_t i) { return number_in(cells, i); };
+      BodyTrace& body = record.trace.bodies[next++ % record.trace.bodies.size()];
+      if (body.name != cells[1]) throw std::runtime_error("body '" + cells[1] + "' out of turn");
+      body.rows.push_back({number(0),
+                           {{number(2), number(3), number(4)}, {number(5), number(6), number(7), number(8)}},
+                           {number(9), number(10), number(11)},
+                           {number(12), number(13), number(14)},
+                           number(15) != 0});
+    });
+    if (record.trace.bodies.back().rows.empty()) refuse(bodies_file, "no rows", "a trace written by jugend run");
+  }
   return record;
 }
 

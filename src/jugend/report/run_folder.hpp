@@ -1,4 +1,4 @@
-// A run as files: trace.csv with a row per tick, summary.json with all the rest.
+// A run as files: trace.csv and bodies.csv with a row per tick, summary.json with all the rest.
 #pragma once
 
 #include <filesystem>
@@ -14,17 +14,20 @@ namespace jugend {
 struct RunRecord {
   std::string trial_file;
   Trace trace;
-  std::vector<Outline> outlines;  ///< of the level in the first actor's plane
+  std::vector<Outline> outlines;      ///< of what stands, in the first actor's plane (z = 0 without one)
+  std::vector<Outline> top_outlines;  ///< the same from above
 };
 
 /// Runs a trial and keeps the level's outline beside the trace.
 RunRecord record_run(const Trial& trial, const std::function<void(double)>& progress = {});
 
 std::string trace_csv(const Trace& trace);
+/// A row a tick and dynamic body.
+std::string bodies_csv(const Trace& trace);
 std::string summary_json(const RunRecord& record);
 
-/// Writes trace.csv and summary.json into `folder`, both or neither: they are written beside it and moved
-/// into place. Throws InputError for a folder that holds something else than a run, or cannot be written.
+/// Writes trace.csv (bodies.csv too, where there are any) and summary.json into `folder`, each whole or not
+/// at all. Throws InputError for a folder that holds something else than a run, or cannot be written.
 void write_run(const RunRecord& record, const std::filesystem::path& folder);
 /// Reads such a folder back. Throws InputError.
 RunRecord read_run(const std::filesystem::path& folder);

@@ -14,7 +14,7 @@ struct Row {
 };
 
 std::vector<Row> matched(std::span<const RunRecord> runs) {
-  std::vector<Row> rows;
+  std::vector<Row> rows, of_bodies;
   for (std::size_t r = 0; r < runs.size(); ++r) {
     for (const ActorTrace& actor : runs[r].trace.actors) {
       for (const Gauge& g : measure(actor)) {
@@ -33,6 +33,23 @@ std::vector<Row> matched(std::span<const RunRecord> runs) {
         at->values[r] = g.value;
       }
     }
+    for (const BodyGauges& body : measure_bodies(runs[r].trace)) {
+      const std::string name = body.count > 1 ? fmt::format("{} ({})", body.name, body.count) : body.name;
+      for (const Gauge& g : body.gauges) {
+        auto at =
+            std::ranges::find_if(of_bodies, [&](const Row& row) { return row.actor == name && row.key == g.key; });
+        if (at == of_bodies.end()) {
+          of_bodies.push_back(
+              {name, g.key, name + ": " + g.label, g.unit, std::vector<double>(runs.size(), std::nan(""))});
+          at = of_bodies.end() - 1;
+        }
+        at->values[r] = g.value;
+      }
+    }
+  }
+  for (Row& row : of_bodies) {
+    row.actor.clear();
+    rows.push_back(std::move(row));
   }
   return rows;
 }
@@ -82,7 +99,8 @@ std::string gauge_table(std::span<const RunRecord> runs) {
   if (runs.size() == 2) head.emplace_back("difference");
   table.push_back(head);
   for (const Row& row : matched(runs)) {
-    std::vector<std::string> cells{several_actors ? row.actor + ": " + row.label : row.label, row.unit};
+    std::vector<std::string> cells{several_actors && !row.actor.empty() ? row.actor + ": " + row.label : row.label,
+                                   row.unit};
     for (const double v : row.values) cells.push_back(shown(v));
     if (runs.size() == 2) {
       const double difference = row.values[1] - row.values[0];
@@ -102,6 +120,9 @@ std::string gauge_json(std::span<const RunRecord> runs) {
     nlohmann::ordered_json actors;
     for (const ActorTrace& actor : runs[r].trace.actors) {
       for (const Gauge& g : measure(actor)) actors[actor.name][g.key] = g.value;
+    }
+    for (const BodyGauges& body : measure_bodies(runs[r].trace)) {
+      for (const Gauge& g : body.gauges) actors[body.name][g.key] = g.value;
     }
     all.push_back({{"label", labels[r]},
                    {"hz", runs[r].trace.hz},

@@ -30,13 +30,12 @@ void check_size(const ConvexShape& shape) {
 }
 
 std::optional<RayHit> cast(const Ray& ray, const ConvexShape& shape) {
-  return std::visit(
-      Overloaded{[&](const Sphere& s) { return cast_on_sphere(ray, {}, s.radius); },
-                 [&](const Capsule& c) { return cast_on_capsule(ray, c.radius, c.half_length); },
-                 [&](const Box& b) { return cast_on_box(ray, -b.half_extents, b.half_extents); },
-                 [&](const Cylinder& c) { return cast_on_cylinder(ray, c.radius, c.half_height); },
-                 [&](const HullRef& hull) { return hull->cast(ray); }},
-      shape);
+  return std::visit(Overloaded{[&](const Sphere& s) { return cast_on_sphere(ray, {}, s.radius); },
+                               [&](const Capsule& c) { return cast_on_capsule(ray, c.radius, c.half_length); },
+                               [&](const Box& b) { return cast_on_box(ray, -b.half_extents, b.half_extents); },
+                               [&](const Cylinder& c) { return cast_on_cylinder(ray, c.radius, c.half_height); },
+                               [&](const HullRef& hull) { return hull->cast(ray); }},
+                    shape);
 }
 
 Compound::Compound(std::vector<Part> parts) : parts_(std::move(parts)) {

@@ -191,7 +191,8 @@ Separation depth_of_overlap(const Convex& a, const Convex& b) {
   Vec3 an_edge;
   visit_axes(b, try_axis, [&](const Vec3& of_b) {
     an_edge = of_b;
-    visit_axes(a, [](const Vec3&) {}, [&](const Vec3& of_a) { try_axis(cross(of_a, of_b)); });
+    visit_axes(
+        a, [](const Vec3&) {}, [&](const Vec3& of_a) { try_axis(cross(of_a, of_b)); });
   });
   visit_axes(a, try_axis, [&](const Vec3& of_a) { an_edge = of_a; });
   for (const Convex* round : {&a, &b}) {  // a rim has no faces to try: out at right angles to its axis
@@ -227,7 +228,9 @@ PlacedConvex::PlacedConvex(const Box& box, const Pose& pose) : count_(8), radius
 }
 
 PlacedConvex::PlacedConvex(const Cylinder& cylinder, const Pose& pose)
-    : count_(2), radius_(cylinder_rounding * std::min(cylinder.radius, cylinder.half_height)), core_(Core::cylinder),
+    : count_(2),
+      radius_(cylinder_rounding * std::min(cylinder.radius, cylinder.half_height)),
+      core_(Core::cylinder),
       rim_(cylinder.radius - radius_) {
   const Vec3 half = rotate(pose.orientation, {0, cylinder.half_height - radius_, 0});
   points_[0] = pose.position - half;

@@ -42,8 +42,8 @@ enum class Core : std::uint8_t {
 
 /// Which points of a hull make its faces and edges.
 struct Facets {
-  std::vector<std::uint8_t> corners;     ///< of all faces, one face after the other, counter-clockwise from outside
-  std::vector<std::uint16_t> first{0};   ///< where each face starts in `corners`; one more at the end
+  std::vector<std::uint8_t> corners;    ///< of all faces, one face after the other, counter-clockwise from outside
+  std::vector<std::uint16_t> first{0};  ///< where each face starts in `corners`; one more at the end
   std::vector<std::array<std::uint8_t, 2>> edges;
   std::vector<std::uint16_t> distinct_faces, distinct_edges;  ///< no two of these are parallel
 

@@ -40,7 +40,8 @@ std::vector<Triangle> tetrahedron(std::span<const Vec3> p, double tolerance) {
   const Vec3 n = normalised(cross(p[b] - p[a], p[c] - p[a]));
   const std::uint32_t d = furthest([&](const Vec3& v) { return std::abs(dot(v - p[a], n)); });
   const double height = dot(p[d] - p[a], n);
-  if (norm(p[b] - p[a]) <= tolerance || norm(in_plane(p[c] - p[a], along)) <= tolerance || std::abs(height) <= tolerance)
+  if (norm(p[b] - p[a]) <= tolerance || norm(in_plane(p[c] - p[a], along)) <= tolerance ||
+      std::abs(height) <= tolerance)
     refuse("points in one plane, line or place", "four points or more that span a volume");
   if (height > 0) return {triangle(p, a, c, b), triangle(p, a, b, d), triangle(p, b, c, d), triangle(p, c, a, d)};
   return {triangle(p, a, b, c), triangle(p, b, a, d), triangle(p, c, b, d), triangle(p, a, c, d)};
@@ -83,7 +84,8 @@ Hull::Hull(std::span<const Vec3> p) {
   std::erase_if(corner_of, [&](const auto& entry) {
     std::vector<Vec3> normals;
     for (const Triangle& t : faces) {
-      if (on(t, entry.first) && std::ranges::none_of(normals, [&](const Vec3& n) { return dot(n, t.normal) > 1 - 1e-12; }))
+      if (on(t, entry.first) &&
+          std::ranges::none_of(normals, [&](const Vec3& n) { return dot(n, t.normal) > 1 - 1e-12; }))
         normals.push_back(t.normal);
     }
     for (std::size_t i = 0; i < normals.size(); ++i) {
@@ -96,7 +98,8 @@ Hull::Hull(std::span<const Vec3> p) {
     return true;
   });
   if (corner_of.size() > PlacedConvex::most_points)
-    refuse(fmt::format("a hull of {} corners", corner_of.size()), fmt::format("at most {} corners", PlacedConvex::most_points));
+    refuse(fmt::format("a hull of {} corners", corner_of.size()),
+           fmt::format("at most {} corners", PlacedConvex::most_points));
   for (auto& [point, corner] : corner_of) {
     corner = static_cast<std::uint8_t>(corners_.size());
     corners_.push_back(p[point]);
@@ -127,7 +130,8 @@ Hull::Hull(std::span<const Vec3> p) {
       if (a < b) facets_.edges.push_back({a, b});
     }
   }
-  const auto add_distinct = [](std::vector<std::uint16_t>& chosen, std::vector<Vec3>& known, const Vec3& direction, std::size_t i) {
+  const auto add_distinct = [](std::vector<std::uint16_t>& chosen, std::vector<Vec3>& known, const Vec3& direction,
+                               std::size_t i) {
     if (std::ranges::any_of(known, [&](const Vec3& k) { return std::abs(dot(k, direction)) > 1 - 1e-12; })) return;
     known.push_back(direction);
     chosen.push_back(static_cast<std::uint16_t>(i));

@@ -115,8 +115,7 @@ void face_towards(const Convex& c, const Vec3& d, Side& side) {
       const Vec3 lean = in_plane(d, axis);
       const Vec3 u = (squared_norm(lean) > 1e-4 ? normalised(lean) : any_perpendicular(axis)) * radius;
       const Vec3 v = cross(side.normal, u);
-      for (int k = 0; k < 12; ++k)
-        side.add((top ? p[1] : p[0]) + u * std::cos(pi * k / 6) + v * std::sin(pi * k / 6));
+      for (int k = 0; k < 12; ++k) side.add((top ? p[1] : p[0]) + u * std::cos(pi * k / 6) + v * std::sin(pi * k / 6));
       break;
     }
   }
@@ -196,7 +195,8 @@ void clip(const Side& incident, const Side& reference, Clipped& from) {
       if (ha <= 0) into.add(a, from.features[i]);
       if ((ha < 0 && hb > 0) || (ha > 0 && hb < 0)) {
         if (line && i == 1) continue;  // a line has one edge, not two
-        const std::uint32_t feature = (from.features[ha <= 0 ? i : next] & 0xffu) | static_cast<std::uint32_t>((edge + 1) << 8);
+        const std::uint32_t feature =
+            (from.features[ha <= 0 ? i : next] & 0xffu) | static_cast<std::uint32_t>((edge + 1) << 8);
         into.add(a + (b - a) * (ha / (ha - hb)), feature);
       }
     }
@@ -211,7 +211,9 @@ struct Axis {
   Vec3 normal;  // from b to a
 };
 
-double gap_along(const Convex& a, const Convex& b, const Vec3& n) { return dot(n, a.support(-n)) - dot(n, b.support(n)); }
+double gap_along(const Convex& a, const Convex& b, const Vec3& n) {
+  return dot(n, a.support(-n)) - dot(n, b.support(n));
+}
 
 /// The faces of `c` that may look at the other, as unit normals outward.
 template <class Visit>
@@ -269,7 +271,8 @@ Vec3 middle_of(const Convex& c) {
 }
 
 /// One point, halfway between `on_a` and `on_b` which lie on the cores.
-void single(const Convex& a, const Convex& b, const Vec3& on_a, const Vec3& on_b, std::uint32_t feature, Manifold& out) {
+void single(const Convex& a, const Convex& b, const Vec3& on_a, const Vec3& on_b, std::uint32_t feature,
+            Manifold& out) {
   const double separation = dot(on_a - on_b, out.normal) - a.radius - b.radius;
   out.points.push_back({on_b + out.normal * (b.radius + separation / 2), separation, feature});
 }

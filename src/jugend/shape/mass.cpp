@@ -23,7 +23,8 @@ MassProperties of(const Sphere& s, double density) {
 MassProperties of(const Box& b, double density) {
   const Vec3& h = b.half_extents;
   const double m = density * 8 * h.x * h.y * h.z;
-  return along_axes(m, m / 3 * (h.y * h.y + h.z * h.z), m / 3 * (h.x * h.x + h.z * h.z), m / 3 * (h.x * h.x + h.y * h.y));
+  return along_axes(m, m / 3 * (h.y * h.y + h.z * h.z), m / 3 * (h.x * h.x + h.z * h.z),
+                    m / 3 * (h.x * h.x + h.y * h.y));
 }
 
 MassProperties of(const Cylinder& c, double density) {

@@ -105,7 +105,19 @@ void section(const Shape& shape, const Pose& pose, double z, std::vector<Outline
     if (cut.size() == 2) segments.emplace_back(cut[0], cut[1]);
     return limit;
   };
-  const auto simple = [&](const auto& s) { cut_convex(PlacedConvex(s, pose).view(), z, out); };
+  const auto simple = [&](const auto& s) {
+    using S = std::remove_cvref_t<decltype(s)>;
+    if constexpr (std::is_same_v<S, Cylinder>) {  // as a prism of many sides
+      std::vector<Vec3> points;
+      for (int k = 0; k < 48; ++k) {
+        const double x = s.radius * std::cos(2 * pi * k / 48), z_local = s.radius * std::sin(2 * pi * k / 48);
+        for (const double y : {-s.half_height, s.half_height}) points.push_back(to_world(pose, Vec3{x, y, z_local}));
+      }
+      cut_convex({points, 0, Core::hull}, z, out);
+    } else {
+      cut_convex(PlacedConvex(s, pose).view(), z, out);
+    }
+  };
   const auto composed = [&](const auto& s) { s->near(s->bounds().grown(1), 1.0, part); };
   std::visit(
       [&](const auto& s) {
@@ -117,6 +129,34 @@ void section(const Shape& shape, const Pose& pose, double z, std::vector<Outline
       },
       shape);
   join(segments, out);
+}
+
+void silhouette(const Shape& shape, const Pose& pose, View view, std::vector<Outline>& out) {
+  const Bounds everywhere{{-1e300, -1e300, -1e300}, {1e300, 1e300, 1e300}};
+  visit_parts(shape, everywhere, 0, [&](const Convex& part, std::uint32_t, double limit) {
+    if (part.core == Core::triangle) return limit;
+    std::vector<Point2> seen;
+    const auto see = [&](const Vec3& local, double radius) {
+      const Vec3 p = to_world(pose, local);
+      const Point2 at{p.x, view == View::side ? p.y : p.z};
+      const int steps = radius > 0 ? 24 : 1;
+      for (int k = 0; k < steps; ++k)
+        seen.push_back({at.x + radius * std::cos(2 * pi * k / steps), at.y + radius * std::sin(2 * pi * k / steps)});
+    };
+    for (const Vec3& p : part.points) {
+      if (part.core != Core::cylinder) {
+        see(p, part.radius);
+        continue;
+      }
+      const Vec3 axis = normalised(part.points[1] - part.points[0], {0, 1, 0}), u = any_perpendicular(axis),
+                 v = cross(axis, u);
+      const Vec3 end = p + axis * (dot(p - part.points[0], axis) > 0 ? part.radius : -part.radius);
+      const double rim = part.rim + part.radius;
+      for (int k = 0; k < 24; ++k) see(end + (u * std::cos(2 * pi * k / 24) + v * std::sin(2 * pi * k / 24)) * rim, 0);
+    }
+    out.push_back({hull(std::move(seen)), true});
+    return limit;
+  });
 }
 
 }  // namespace jugend

@@ -19,4 +19,10 @@ struct Outline {
 /// for meshes and height fields, drawn through where they join.
 void section(const Shape& shape, const Pose& pose, double z, std::vector<Outline>& out);
 
+/// Which way a picture looks: along -z at x and y, or down along -y at x and z.
+enum class View { side, top };
+
+/// Appends the outline of each convex part as seen from afar; nothing for meshes and height fields.
+void silhouette(const Shape& shape, const Pose& pose, View view, std::vector<Outline>& out);
+
 }  // namespace jugend

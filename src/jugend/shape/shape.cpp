@@ -11,8 +11,8 @@ namespace jugend {
 namespace {
 
 template <class T>
-concept Simple = std::is_same_v<T, Sphere> || std::is_same_v<T, Capsule> || std::is_same_v<T, Box> ||
-                 std::is_same_v<T, Cylinder>;
+concept Simple =
+    std::is_same_v<T, Sphere> || std::is_same_v<T, Capsule> || std::is_same_v<T, Box> || std::is_same_v<T, Cylinder>;
 
 /// A body carried into a shape's frame, with the box round it.
 struct LocalBody {
@@ -36,21 +36,23 @@ void check(const Shape& shape) {
 }
 
 double inner_radius(const Shape& shape) {
-  const auto of_convex = Overloaded{
-      [](const Sphere& s) { return s.radius; }, [](const Capsule& c) { return c.radius; },
-      [](const Box& b) { return std::min({b.half_extents.x, b.half_extents.y, b.half_extents.z}); },
-      [](const Cylinder& c) { return std::min(c.radius, c.half_height); },
-      [](const HullRef& hull) {
-        const Vec3 size = hull->bounds().half_extents();  // of a box round it: a slanted one is thinner
-        double least = std::min({size.x, size.y, size.z});
-        for (const std::uint16_t f : hull->facets().distinct_faces) {
-          const auto loop = hull->facets().face(f);
-          const auto p = hull->corners();
-          const Vec3 n = normalised(cross(p[loop[1]] - p[loop[0]], p[loop[2]] - p[loop[0]]));
-          least = std::min(least, 0.5 * dot(n, hull->view().support(n) - hull->view().support(-n)));
-        }
-        return least;
-      }};
+  const auto of_convex =
+      Overloaded{[](const Sphere& s) { return s.radius; }, [](const Capsule& c) { return c.radius; },
+                 [](const Box& b) {
+                   return std::min({b.half_extents.x, b.half_extents.y, b.half_extents.z});
+                 },
+                 [](const Cylinder& c) { return std::min(c.radius, c.half_height); },
+                 [](const HullRef& hull) {
+                   const Vec3 size = hull->bounds().half_extents();  // of a box round it: a slanted one is thinner
+                   double least = std::min({size.x, size.y, size.z});
+                   for (const std::uint16_t f : hull->facets().distinct_faces) {
+                     const auto loop = hull->facets().face(f);
+                     const auto p = hull->corners();
+                     const Vec3 n = normalised(cross(p[loop[1]] - p[loop[0]], p[loop[2]] - p[loop[0]]));
+                     least = std::min(least, 0.5 * dot(n, hull->view().support(n) - hull->view().support(-n)));
+                   }
+                   return least;
+                 }};
   return std::visit(Overloaded{of_convex,
                                [&](const CompoundRef& compound) {
                                  double least = 1e300;

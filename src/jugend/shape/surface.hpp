@@ -40,7 +40,8 @@ struct Surface {
   SurfaceName name{};        ///< for sounds, traces and messages
   Combine friction_rule = Combine::mean;
   Combine restitution_rule = Combine::most;
-  double rolling_resistance = 0;   ///< m: the torque against rolling, as a share of the force pressed with; the larger counts
+  double rolling_resistance =
+      0;  ///< m: the torque against rolling, as a share of the force pressed with; the larger counts
   double spinning_resistance = 0;  ///< m: likewise against turning about the normal
   Vec3 belt;                       ///< m/s, in the body's frame: what stands on it is carried along (conveyors)
 };

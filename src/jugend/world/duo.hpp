@@ -36,9 +36,7 @@ struct Duo {
     return dot(times(a.inverse_mass + b.inverse_mass, d), d) + dot(a.inverse_inertia * ra, ra) +
            dot(b.inverse_inertia * rb, rb);
   }
-  double softness_about(const Vec3& axis) const {
-    return dot((a.inverse_inertia + b.inverse_inertia) * axis, axis);
-  }
+  double softness_about(const Vec3& axis) const { return dot((a.inverse_inertia + b.inverse_inertia) * axis, axis); }
   /// How far apart along `d` the step has brought them.
   double parted(const Vec3& d, const Vec3& lever_a, const Vec3& lever_b) const {
     return dot(d, (a.moved + cross(a.turned, lever_a)) - (b.moved + cross(b.turned, lever_b)));

@@ -53,14 +53,16 @@ void check(const GravityZone& zone) {
   if (!is_finite(zone.vector)) refuse("zone.vector", NAN, "finite numbers");
   if (!is_finite(zone.pose.position)) refuse("zone.position", NAN, "finite numbers");
   if (!std::isfinite(zone.strength)) refuse("zone.strength", zone.strength, "a finite number");
-  if (!(zone.reference > 0) || !std::isfinite(zone.reference)) refuse("zone.reference", zone.reference, "more than 0 m");
+  if (!(zone.reference > 0) || !std::isfinite(zone.reference))
+    refuse("zone.reference", zone.reference, "more than 0 m");
   if (!(std::abs(zone.falloff) <= 4)) refuse("zone.falloff", zone.falloff, "-4 to 4");
   if (!(zone.blend >= 0) || !std::isfinite(zone.blend)) refuse("zone.blend", zone.blend, "0 m or more");
 }
 
 std::uint32_t GravityField::add(const GravityZone& zone) {
   check(zone);
-  const auto place = std::ranges::upper_bound(zones_, zone.priority, {}, [](const Numbered& z) { return z.zone.priority; });
+  const auto place =
+      std::ranges::upper_bound(zones_, zone.priority, {}, [](const Numbered& z) { return z.zone.priority; });
   zones_.insert(place, {next_, zone});
   return next_++;
 }
@@ -72,7 +74,8 @@ bool GravityField::remove(std::uint32_t number) {
 bool GravityField::change(std::uint32_t number, const GravityZone& zone) {
   check(zone);
   if (!remove(number)) return false;
-  const auto place = std::ranges::upper_bound(zones_, zone.priority, {}, [](const Numbered& z) { return z.zone.priority; });
+  const auto place =
+      std::ranges::upper_bound(zones_, zone.priority, {}, [](const Numbered& z) { return z.zone.priority; });
   zones_.insert(place, {number, zone});
   return true;
 }

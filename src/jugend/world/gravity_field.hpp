@@ -9,11 +9,11 @@
 namespace jugend {
 
 enum class ZoneEffect : std::uint8_t {
-  replace,          ///< with `vector`
-  scale,            ///< by `strength`
-  add,              ///< `vector`
-  towards_centre,   ///< pulls to the zone's centre with `strength` at `reference`, falling off with distance
-  towards_axis      ///< likewise to its local y axis
+  replace,         ///< with `vector`
+  scale,           ///< by `strength`
+  add,             ///< `vector`
+  towards_centre,  ///< pulls to the zone's centre with `strength` at `reference`, falling off with distance
+  towards_axis     ///< likewise to its local y axis
 };
 
 /// A part of the world with a gravity of its own: a box, ball or capsule.

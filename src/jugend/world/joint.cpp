@@ -27,7 +27,11 @@ Quat along(const Vec3& axis) {
 
 JointId World::add(const JointPlan& plan) {
   const auto refuse = [&](const char* key, std::string found, std::string allowed) {
-    throw InputError({{}, plan.name.empty() ? key : fmt::format("joint '{}': {}", plan.name, key), std::move(found), std::move(allowed), {}});
+    throw InputError({{},
+                      plan.name.empty() ? key : fmt::format("joint '{}': {}", plan.name, key),
+                      std::move(found),
+                      std::move(allowed),
+                      {}});
   };
   if (!alive(plan.a)) refuse("a", "a body that is gone", "a body that is alive");
   if (plan.b && !alive(plan.b)) refuse("b", "a body that is gone", "a body that is alive, or none");
@@ -40,10 +44,12 @@ JointId World::add(const JointPlan& plan) {
   }
   if (!(norm(plan.axis) > 1e-9)) refuse("axis", "no length", "a direction");
   if (!(plan.low <= plan.high)) refuse("low", fmt::format("{}", plan.low), fmt::format("at most high, {}", plan.high));
-  if (plan.kind == JointKind::distance && !(plan.high > 0)) refuse("high", fmt::format("{}", plan.high), "more than 0 m");
+  if (plan.kind == JointKind::distance && !(plan.high > 0))
+    refuse("high", fmt::format("{}", plan.high), "more than 0 m");
   if (!(plan.cone > 0)) refuse("cone", fmt::format("{}", plan.cone), "more than 0");
   if (!std::isfinite(plan.motor_speed)) refuse("motor_speed", "a number that is not finite", "a finite number");
-  for (const auto& [v, key] : {std::pair{plan.motor_limit, "motor_limit"}, {plan.stiffness, "stiffness"}, {plan.damping, "damping"}}) {
+  for (const auto& [v, key] :
+       {std::pair{plan.motor_limit, "motor_limit"}, {plan.stiffness, "stiffness"}, {plan.damping, "damping"}}) {
     if (!(v >= 0) || !std::isfinite(v)) refuse(key, fmt::format("{}", v), "0 or more");
   }
   if (!std::isfinite(plan.rest)) refuse("rest", "a number that is not finite", "a finite number");
@@ -100,12 +106,14 @@ bool World::remove(JointId id) {
 }
 
 bool World::alive(JointId id) const {
-  return id.index < state_.joints.size() && state_.joints[id.index].alive && state_.joints[id.index].generation == id.generation;
+  return id.index < state_.joints.size() && state_.joints[id.index].alive &&
+         state_.joints[id.index].generation == id.generation;
 }
 
 const World::Joint& World::get(JointId id) const {
   if (alive(id)) return state_.joints[id.index];
-  throw InputError({{}, "joint", fmt::format("index {}, generation {}", id.index, id.generation), "a joint that is there", {}});
+  throw InputError(
+      {{}, "joint", fmt::format("index {}, generation {}", id.index, id.generation), "a joint that is there", {}});
 }
 
 World::Joint& World::get(JointId id) {
@@ -138,7 +146,8 @@ JointFacts World::facts(JointId id) const {
 
 void World::set_motor(JointId id, double speed, double limit) {
   if (!std::isfinite(speed) || !(limit >= 0) || !std::isfinite(limit))
-    throw InputError({{}, "motor", fmt::format("{}, {}", speed, limit), "a finite speed, and a limit of 0 or more", {}});
+    throw InputError(
+        {{}, "motor", fmt::format("{}, {}", speed, limit), "a finite speed, and a limit of 0 or more", {}});
   Joint& joint = get(id);
   joint.motor_speed = speed, joint.motor_limit = limit;
 }
@@ -151,7 +160,11 @@ void World::set_limits(JointId id, double low, double high) {
 
 void World::set_spring(JointId id, double stiffness, double damping, double rest) {
   if (!(stiffness >= 0 && damping >= 0) || !std::isfinite(stiffness + damping + rest))
-    throw InputError({{}, "spring", fmt::format("{}, {}, {}", stiffness, damping, rest), "stiffness and damping of 0 or more, all finite", {}});
+    throw InputError({{},
+                      "spring",
+                      fmt::format("{}, {}, {}", stiffness, damping, rest),
+                      "stiffness and damping of 0 or more, all finite",
+                      {}});
   Joint& joint = get(id);
   joint.stiffness = stiffness, joint.damping = damping, joint.rest = rest;
 }

@@ -43,7 +43,7 @@ struct JointPlan {
   double damping = 0;      ///< N m s/rad or N s/m of its damper
   double rest = 0;         ///< rad or m
 
-  bool collide = false;  ///< do the two bodies touch one another?
+  bool collide = false;                                           ///< do the two bodies touch one another?
   double break_force = std::numeric_limits<double>::infinity();   ///< N; it breaks above
   double break_torque = std::numeric_limits<double>::infinity();  ///< N m
   std::string name;

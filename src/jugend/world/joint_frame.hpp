@@ -15,8 +15,10 @@ struct JointFrame {
 
   JointFrame(const Joint& joint, const Vec3& centre_a, const Quat& orientation_a, const Vec3& centre_b,
              const Quat& orientation_b)
-      : lever_a(rotate(orientation_a, joint.anchor_a)), lever_b(rotate(orientation_b, joint.anchor_b)),
-        turn_a(orientation_a * joint.frame_a), turn_b(orientation_b * joint.frame_b),
+      : lever_a(rotate(orientation_a, joint.anchor_a)),
+        lever_b(rotate(orientation_b, joint.anchor_b)),
+        turn_a(orientation_a * joint.frame_a),
+        turn_b(orientation_b * joint.frame_b),
         axis(rotate(turn_b, {1, 0, 0})) {
     at_a = centre_a + lever_a, at_b = centre_b + lever_b;
     switch (joint.kind) {
@@ -29,7 +31,9 @@ struct JointFrame {
         position = norm(at_a - at_b);
         axis = normalised(at_a - at_b, {0, 1, 0});
         break;
-      case JointKind::ball: position = std::acos(std::fmax(-1.0, std::fmin(1.0, dot(rotate(turn_a, {1, 0, 0}), axis)))); break;
+      case JointKind::ball:
+        position = std::acos(std::fmax(-1.0, std::fmin(1.0, dot(rotate(turn_a, {1, 0, 0}), axis))));
+        break;
       case JointKind::fixed: break;
     }
   }

@@ -35,7 +35,8 @@ struct Line {
   }
 };
 
-void add_warm_of(Duo& duo, const Joint& joint, JointRow& row, const Line& axis, const JointFrame& frame, const Vec3& cone_axis) {
+void add_warm_of(Duo& duo, const Joint& joint, JointRow& row, const Line& axis, const JointFrame& frame,
+                 const Vec3& cone_axis) {
   // The axes turn with the bodies; along the one that is free nothing may be left of what was across it.
   if (joint.kind == JointKind::hinge) row.turn.warm = in_plane(row.turn.warm, frame.axis);
   if (joint.kind == JointKind::slider) row.point.warm = in_plane(row.point.warm, frame.axis);
@@ -103,7 +104,8 @@ void Solver::solve_joint(const State& state, JointRow& row, Phase phase) {
   };
 
   Line axis{duo, frame.axis, frame.lever_a, frame.lever_b, joint.kind == JointKind::hinge};
-  const bool has_axis = joint.kind == JointKind::hinge || joint.kind == JointKind::slider || joint.kind == JointKind::distance;
+  const bool has_axis =
+      joint.kind == JointKind::hinge || joint.kind == JointKind::slider || joint.kind == JointKind::distance;
 
   if (has_axis && (joint.stiffness > 0 || joint.damping > 0)) {
     // Implicit midpoint: the force in the middle of the drift acts over its first half now and over its second
@@ -152,8 +154,8 @@ void Solver::solve_joint(const State& state, JointRow& row, Phase phase) {
     if (softness > 0) {
       const double speed = -line.speed();
       double now = -row.cone.now;
-      const double more = room > 0 ? -(speed + room / h_) / softness
-                                   : -share * (speed + bias(room)) / softness - give * now;
+      const double more =
+          room > 0 ? -(speed + room / h_) / softness : -share * (speed + bias(room)) / softness - give * now;
       const double total = std::max(0.0, now + more);
       line.push(now - total);
       row.cone.now = -total;
@@ -178,21 +180,24 @@ void Solver::solve_joint(const State& state, JointRow& row, Phase phase) {
   if (joint.kind == JointKind::slider) {
     for (const Vec3& across : {rotate(frame.turn_b, {0, 1, 0}), rotate(frame.turn_b, {0, 0, 1})}) {
       double now = dot(row.point.now, across);
-      row.point.now += across * hold({duo, across, frame.lever_a, frame.lever_b, false}, dot(frame.at_a - frame.at_b, across), now);
+      row.point.now +=
+          across * hold({duo, across, frame.lever_a, frame.lever_b, false}, dot(frame.at_a - frame.at_b, across), now);
     }
   } else if (joint.kind != JointKind::distance) {
     const Vec3 m = duo.a.inverse_mass + duo.b.inverse_mass;
-    const Sym3 softness = at_lever(duo.a.inverse_inertia, frame.lever_a) + at_lever(duo.b.inverse_inertia, frame.lever_b) +
-                          Sym3{m.x, m.y, m.z, 0, 0, 0};
+    const Sym3 softness = at_lever(duo.a.inverse_inertia, frame.lever_a) +
+                          at_lever(duo.b.inverse_inertia, frame.lever_b) + Sym3{m.x, m.y, m.z, 0, 0, 0};
     const Vec3 apart = frame.at_a - frame.at_b;
     const double length = norm(apart), felt = length > 0 ? std::abs(bias(length)) / length : 0;
-    const Vec3 more = solved(softness) * (duo.relative(frame.lever_a, frame.lever_b) + apart * felt) * -share - row.point.now * give;
+    const Vec3 more =
+        solved(softness) * (duo.relative(frame.lever_a, frame.lever_b) + apart * felt) * -share - row.point.now * give;
     duo.push(more, frame.lever_a, frame.lever_b);
     row.point.now += more;
   }
   duo.store(row.a != 0, row.b != 0);
   if (positions) return;
-  row.point.finish(kick_), row.turn.finish(kick_), row.limit.finish(kick_), row.motor.finish(kick_), row.cone.finish(kick_);
+  row.point.finish(kick_), row.turn.finish(kick_), row.limit.finish(kick_), row.motor.finish(kick_),
+      row.cone.finish(kick_);
   if (phase == Phase::last) return;
   row.spring.sum += 2 * row.spring.now;
   row.spring.warm = 2 * row.spring.now;  // what it owes, and as a guess the same again

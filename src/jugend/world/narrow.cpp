@@ -25,7 +25,11 @@ struct Gathered {
 };
 
 bool composed(const Shape& shape) {
-  return std::visit([](const auto& s) { return requires { s->bounds(); }; }, shape);
+  return std::visit(
+      [](const auto& s) {
+        return requires { s->bounds(); };
+      },
+      shape);
 }
 
 /// Calls visit(convex in the world, part) for the parts of a shape near `box`.
@@ -34,7 +38,8 @@ void visit_placed(const Shape& shape, const Pose& pose, const Bounds& box, Visit
   std::visit(
       [&](const auto& s) {
         if constexpr (requires { s->bounds(); }) {
-          const Bounds local = placed(box, {rotate(conjugate(pose.orientation), -pose.position), conjugate(pose.orientation)});
+          const Bounds local =
+              placed(box, {rotate(conjugate(pose.orientation), -pose.position), conjugate(pose.orientation)});
           s->near(local, 0.0, [&](const Convex& part, std::uint32_t number, double limit) {
             const PlacedConvex in_world(part, to_local(pose, Pose{}));
             visit(in_world.view(), number);
@@ -105,8 +110,8 @@ double approach(const Body& a, const Body& b, double dt) {
 
 Pose pose_after(const Body& body, double t) {
   if (body.kind == BodyKind::fixed) return body.pose;
-  const Quat turned = body.spin == Vec3{} ? body.pose.orientation
-                                          : normalised(rotation(body.spin * t) * body.pose.orientation);
+  const Quat turned =
+      body.spin == Vec3{} ? body.pose.orientation : normalised(rotation(body.spin * t) * body.pose.orientation);
   return {body.centre + body.velocity * t - rotate(turned, body.local_centre), turned};
 }
 
@@ -120,7 +125,8 @@ double time_of_touch(const Body& a, const Shape& shape_a, const Body& b, const S
     if (held.list[i].dropped) continue;
     const Vec3& n = held.list[i].manifold.normal;
     double deepest = 0;
-    for (const ManifoldPoint& p : held.list[i].manifold.points) deepest = std::max(deepest, 5 * tolerance - p.separation);
+    for (const ManifoldPoint& p : held.list[i].manifold.points)
+      deepest = std::max(deepest, 5 * tolerance - p.separation);
     const double lift = deepest - dot(n, start.position - a.pose.position), into = dot(way, n);
     if (lift > 0 && deepest < 0.1 * a.inner + 10 * tolerance) start.position += n * lift;
     if (into < 0) way -= n * into;
@@ -283,8 +289,10 @@ void find_contacts(State& state, const std::vector<Shape>& shapes, Pair& pair, c
         Manifold& m = all.list[i].manifold;
         all.list[i].later = true;
         for (ManifoldPoint& p : m.points) {
-          const Vec3 lever_a = p.point - a.centre - a.velocity * later, lever_b = p.point - b.centre - b.velocity * later;
-          p.separation = std::max(p.separation, 0.0) - dot(m.normal, way + cross(turn_a, lever_a) - cross(turn_b, lever_b));
+          const Vec3 lever_a = p.point - a.centre - a.velocity * later,
+                     lever_b = p.point - b.centre - b.velocity * later;
+          p.separation =
+              std::max(p.separation, 0.0) - dot(m.normal, way + cross(turn_a, lever_a) - cross(turn_b, lever_b));
         }
       }
     }

@@ -6,9 +6,9 @@
 #include <algorithm>
 #include <jugend/base/error.hpp>
 #include <jugend/world/parallel.hpp>
+#include <map>
 #include <memory>
 #include <mutex>
-#include <map>
 
 namespace jugend {
 namespace {
@@ -30,13 +30,15 @@ void Workers::set_threads(int threads) {
   threads_ = threads;
 }
 
-void Workers::run(std::size_t count, std::size_t grain, void* work, void (*call)(void*, std::size_t, std::size_t)) const {
+void Workers::run(std::size_t count, std::size_t grain, void* work,
+                  void (*call)(void*, std::size_t, std::size_t)) const {
   const std::size_t pieces = (count + grain - 1) / grain;
   arena_of(threads_).execute([&] {
     tbb::parallel_for(
         tbb::blocked_range<std::size_t>(0, pieces, 1),
         [&](const tbb::blocked_range<std::size_t>& range) {
-          for (std::size_t i = range.begin(); i < range.end(); ++i) call(work, i * grain, std::min(count, (i + 1) * grain));
+          for (std::size_t i = range.begin(); i < range.end(); ++i)
+            call(work, i * grain, std::min(count, (i + 1) * grain));
         },
         tbb::simple_partitioner{});
   });

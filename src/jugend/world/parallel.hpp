@@ -18,10 +18,13 @@ class Workers {
   template <class Work>
   void over(std::size_t count, std::size_t grain, Work&& work) const {
     if (threads_ == 1 || count <= grain) {
-      for (std::size_t first = 0; first < count; first += grain) work(first, first + grain < count ? first + grain : count);
+      for (std::size_t first = 0; first < count; first += grain)
+        work(first, first + grain < count ? first + grain : count);
       return;
     }
-    run(count, grain, &work, [](void* w, std::size_t first, std::size_t last) { (*static_cast<std::remove_reference_t<Work>*>(w))(first, last); });
+    run(count, grain, &work, [](void* w, std::size_t first, std::size_t last) {
+      (*static_cast<std::remove_reference_t<Work>*>(w))(first, last);
+    });
   }
 
  private:

@@ -1,8 +1,8 @@
 #include <algorithm>
 #include <bit>
 #include <cmath>
-#include <limits>
 #include <jugend/world/duo.hpp>
+#include <limits>
 
 namespace jugend::world_state {
 namespace {
@@ -46,8 +46,22 @@ void Solver::load_bodies(State& state, const Workers& workers) {
     SolverPose& p = poses_[place];
     s = {};
     s.velocity = body.velocity, s.spin = body.spin;
-    p = {body.centre, body.pose.orientation, {}, 0, {}, body.moments, body.principal, body.linear_damping, body.angular_damping,
-         body.speed_limit, body.spin_limit, index, body.locks, body.dynamic(), false, false};
+    p = {body.centre,
+         body.pose.orientation,
+         {},
+         0,
+         {},
+         body.moments,
+         body.principal,
+         body.linear_damping,
+         body.angular_damping,
+         body.speed_limit,
+         body.spin_limit,
+         index,
+         body.locks,
+         body.dynamic(),
+         false,
+         false};
     if (!body.dynamic()) return;
     const Vec3 moves = free_axes(body.locks, lock::move_x), turns = free_axes(body.locks, lock::turn_x);
     s.velocity = times(s.velocity, moves);
@@ -121,7 +135,8 @@ void Solver::colour(State& state) {
   contacts_.resize(contacts);
   joints_.resize(joints);
   std::array<std::size_t, most_colours> next_contact{}, next_joint{};
-  for (std::size_t c = 0; c < most_colours; ++c) next_contact[c] = colours_[c].first_contact, next_joint[c] = colours_[c].first_joint;
+  for (std::size_t c = 0; c < most_colours; ++c)
+    next_contact[c] = colours_[c].first_contact, next_joint[c] = colours_[c].first_joint;
   for (const Pending& p : pending_contacts_) {
     ContactRow& row = contacts_[next_contact[p.colour]++];
     row.a = p.a, row.b = p.b, row.contact = p.place, row.pair = p.pair;
@@ -147,9 +162,10 @@ void Solver::each_colour(const Workers& workers, Contacts&& contacts, Joints&& j
     workers.over(colour.joints, alone ? colour.joints + 1 : joint_grain, [&](std::size_t first, std::size_t last) {
       for (std::size_t i = first; i < last; ++i) joints(joints_[colour.first_joint + i]);
     });
-    workers.over(colour.contacts, alone ? colour.contacts + 1 : contact_grain, [&](std::size_t first, std::size_t last) {
-      for (std::size_t i = first; i < last; ++i) contacts(contacts_[colour.first_contact + i]);
-    });
+    workers.over(colour.contacts, alone ? colour.contacts + 1 : contact_grain,
+                 [&](std::size_t first, std::size_t last) {
+                   for (std::size_t i = first; i < last; ++i) contacts(contacts_[colour.first_contact + i]);
+                 });
   }
 }
 
@@ -371,7 +387,8 @@ void Solver::resist_turning(ContactRow& row) {
   const double rolling = norm(roll);
   if (row.rolling > 0 && rolling > 1e-12) {
     const Vec3 axis = roll / rolling;
-    const double impulse = std::min(rolling / duo.softness_about(axis), std::max(0.0, row.rolling * pressed - row.rolled));
+    const double impulse =
+        std::min(rolling / duo.softness_about(axis), std::max(0.0, row.rolling * pressed - row.rolled));
     row.rolled += impulse;
     duo.turn(axis * -impulse);
   }
@@ -461,15 +478,18 @@ void Solver::run(State& state, const Workers& workers, const Settings& settings)
   bodies([&](std::size_t i) { kick(i); });
   for (int sub = 0; sub < settings.substeps; ++sub) {
     each_colour(
-        workers, [&](ContactRow& row) { solve_positions(row); }, [&](JointRow& row) { solve_joint(state, row, Phase::positions); });
+        workers, [&](ContactRow& row) { solve_positions(row); },
+        [&](JointRow& row) { solve_joint(state, row, Phase::positions); });
     bodies([&](std::size_t i) { drift(i); });
     each_colour(
-        workers, [&](ContactRow& row) { solve_velocities(row, false); }, [&](JointRow& row) { solve_joint(state, row, Phase::velocities); });
+        workers, [&](ContactRow& row) { solve_velocities(row, false); },
+        [&](JointRow& row) { solve_joint(state, row, Phase::velocities); });
     kick_ = sub + 1 < settings.substeps ? 1.0 : 0.5;
     bodies([&](std::size_t i) { kick(i); });
   }
   each_colour(
-      workers, [&](ContactRow& row) { solve_velocities(row, true); }, [&](JointRow& row) { solve_joint(state, row, Phase::last); });
+      workers, [&](ContactRow& row) { solve_velocities(row, true); },
+      [&](JointRow& row) { solve_joint(state, row, Phase::last); });
   store(state, workers);
 }
 

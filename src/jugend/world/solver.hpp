@@ -42,14 +42,14 @@ struct SolverPose {
 
 struct PointRow {
   Vec3 lever_a, lever_b;
-  double separation;                  // at the step's start
-  double mass;                        // along the normal
+  double separation;                       // at the step's start
+  double mass;                             // along the normal
   double across_11, across_12, across_22;  // inverse of the tangential mass matrix
-  double push, slip_1, slip_2;        // impulses of this sub-step
-  double warm, warm_1, warm_2;        // and what they start from
-  double rebound;                     // m/s to leave with after a hit; negative: none
-  double energy_left;                 // J that a hit may still add
-  double sum, sum_1, sum_2;           // over the step
+  double push, slip_1, slip_2;             // impulses of this sub-step
+  double warm, warm_1, warm_2;             // and what they start from
+  double rebound;                          // m/s to leave with after a hit; negative: none
+  double energy_left;                      // J that a hit may still add
+  double sum, sum_1, sum_2;                // over the step
 };
 
 struct ContactRow {
@@ -61,8 +61,8 @@ struct ContactRow {
   std::uint32_t a, b;  // solver bodies
   std::uint32_t first, count;
   std::uint32_t contact, pair;  // places in the state
-  bool reweigh;           // one of them is a needle
-  bool hit;               // a point of it rebounds in this sub-step
+  bool reweigh;                 // one of them is a needle
+  bool hit;                     // a point of it rebounds in this sub-step
 };
 
 /// An impulse as it builds up: of this sub-step, what it starts from, and over the step.
@@ -75,7 +75,7 @@ struct Impulse {
 
 struct JointRow {
   std::uint32_t joint, a, b;
-  Impulse<Vec3> point, turn;                  // at its place, and about it
+  Impulse<Vec3> point, turn;                   // at its place, and about it
   Impulse<double> limit, motor, spring, cone;  // along or about its axis
 };
 
@@ -129,8 +129,8 @@ class Solver {
   void refresh_inertia(std::size_t i);
 
   Settings settings_;
-  double h_ = 0;     // s, a sub-step
-  double kick_ = 1;  // the last kick, as a share of a sub-step
+  double h_ = 0;                                      // s, a sub-step
+  double kick_ = 1;                                   // the last kick, as a share of a sub-step
   double bias_rate_ = 0, mass_share_ = 1, give_ = 0;  // of soft constraints
   std::vector<SolverBody> bodies_;
   std::vector<SolverPose> poses_;
@@ -139,8 +139,8 @@ class Solver {
   std::vector<JointRow> joints_;
   std::vector<Colour> colours_;
   std::size_t used_colours_ = 0;
-  std::vector<std::uint64_t> taken_;       // colours by body
-  std::vector<std::uint8_t> colour_of_;    // of contacts, then joints, in their order
+  std::vector<std::uint64_t> taken_;     // colours by body
+  std::vector<std::uint8_t> colour_of_;  // of contacts, then joints, in their order
   struct Pending {
     std::uint32_t a, b, place, colour, pair;
   };

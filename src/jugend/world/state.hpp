@@ -13,13 +13,13 @@ namespace jugend::world_state {
 inline constexpr std::uint32_t none = ~0u;
 
 struct Body {
-  Pose pose, before;      // of the shape's origin; now, and one tick earlier
-  Vec3 centre;            // of mass, in the world
-  Vec3 velocity, spin;    // of the centre of mass
-  Vec3 local_centre;      // in the body's frame
-  Vec3 moments;           // principal moments of inertia, kg m²
-  Quat principal;         // their axes in the body's frame
-  double mass = 0;        // 0 unless dynamic
+  Pose pose, before;                 // of the shape's origin; now, and one tick earlier
+  Vec3 centre;                       // of mass, in the world
+  Vec3 velocity, spin;               // of the centre of mass
+  Vec3 local_centre;                 // in the body's frame
+  Vec3 moments;                      // principal moments of inertia, kg m²
+  Quat principal;                    // their axes in the body's frame
+  double mass = 0;                   // 0 unless dynamic
   Vec3 force, torque;                // until the end of the tick
   Vec3 steady_force, steady_torque;  // until they are set anew
   double linear_damping = 0, angular_damping = 0, speed_limit = 0, spin_limit = 0;
@@ -64,9 +64,9 @@ struct ContactPoint {
   Vec3 lever_a, lever_b;  // from the centres of mass, world axes
   Vec3 local;             // on a, in its frame: to know it again
   double separation = 0;
-  double force = 0;   // N along the normal, mean of the last step
-  Vec3 friction;      // N, likewise
-  double hold = 0;    // N along the normal at the step's end: where the next one starts from
+  double force = 0;  // N along the normal, mean of the last step
+  Vec3 friction;     // N, likewise
+  double hold = 0;   // N along the normal at the step's end: where the next one starts from
   Vec3 hold_friction;
   std::uint32_t feature = 0;
   std::uint32_t part = 0;
@@ -80,16 +80,16 @@ struct Contact {
 
 /// Two bodies whose boxes in the tree meet.
 struct Pair {
-  std::uint32_t a = 0, b = 0;                   // slots of bodies
-  std::uint32_t first = 0;                      // of its places in the array of contacts
-  std::uint8_t capacity = 0, count = 0;         // places, and how many are in use
-  bool ignored = false;                         // by filter, group, joint or callback
-  bool touching = false;                        // a point's separation is 0 or less
-  bool was_touching = false;                    // at the last step's end
+  std::uint32_t a = 0, b = 0;            // slots of bodies
+  std::uint32_t first = 0;               // of its places in the array of contacts
+  std::uint8_t capacity = 0, count = 0;  // places, and how many are in use
+  bool ignored = false;                  // by filter, group, joint or callback
+  bool touching = false;                 // a point's separation is 0 or less
+  bool was_touching = false;             // at the last step's end
   bool sensor = false, one_way = false;
-  bool passing = false;                         // through a one-way body: until it is out again
-  bool lost = false;                            // the boxes do not meet any more
-  double approach = 0;                          // m/s, as the step began: of two that do not touch yet
+  bool passing = false;  // through a one-way body: until it is out again
+  bool lost = false;     // the boxes do not meet any more
+  double approach = 0;   // m/s, as the step began: of two that do not touch yet
 };
 
 struct Joint {
@@ -178,7 +178,9 @@ class PairIndex {
     old.swap(slots_);
     used_ = 0;
     for (const Slot& s : old) {
-      if (s.key != empty) set(static_cast<std::uint32_t>(s.key >> 32), static_cast<std::uint32_t>(s.key), static_cast<std::uint32_t>(s.place));
+      if (s.key != empty)
+        set(static_cast<std::uint32_t>(s.key >> 32), static_cast<std::uint32_t>(s.key),
+            static_cast<std::uint32_t>(s.place));
     }
   }
   std::vector<Slot> slots_;

@@ -16,7 +16,7 @@ using namespace world_state;
 namespace {
 
 constexpr double longest_step = 1.0 / 60, longest_substep = 1.0 / 720;
-constexpr double asleep_after = 0.5;                        // s of stillness
+constexpr double asleep_after = 0.5;                       // s of stillness
 constexpr double still_speed = 0.012, still_spin = 0.025;  // m/s, rad/s
 constexpr std::size_t piece = 64;
 
@@ -44,9 +44,10 @@ void World::inner_step(double dt) {
   find_pairs();
   find_contacts(dt);
   join_contacts_of_abutting();
-  settle_pairs();
+  settle_pairs(dt);
   refresh_lists();
-  solver_.run(state_, workers_, {dt, parts_of(dt, longest_substep), tolerance_, 20 * tolerance_, 3 * scale_, scale_, &field_});
+  solver_.run(state_, workers_,
+              {dt, parts_of(dt, longest_substep), tolerance_, 20 * tolerance_, 3 * scale_, scale_, &field_});
   report(dt);
   put_to_sleep(dt);
   ++state_.steps;
@@ -105,7 +106,8 @@ bool World::ignores(std::uint32_t a, std::uint32_t b) const {
   if ((x.layers & y.meets) == 0 || (y.layers & x.meets) == 0) return true;
   if (x.group != 0 && x.group == y.group && !state_.collide_within(x.group)) return true;
   for (const Joint& joint : state_.joints) {
-    if (joint.alive && !joint.collide && ((joint.a == a && joint.b == b) || (joint.a == b && joint.b == a))) return true;
+    if (joint.alive && !joint.collide && ((joint.a == a && joint.b == b) || (joint.a == b && joint.b == a)))
+      return true;
   }
   return pair_rule_ && !pair_rule_(id_of(a), id_of(b));
 }
@@ -126,8 +128,10 @@ void World::find_pairs() {
       state_.tree.within(state_.tree.bounds(body.leaf), [&](std::uint32_t j) {
         const Body& other = state_.bodies[j];
         const bool matter = body.dynamic() || other.dynamic();
-        const bool sensed = (body.sensor || other.sensor) && body.kind != BodyKind::fixed && other.kind != BodyKind::fixed;
-        const bool watched = (body.sensor && other.kind != BodyKind::fixed) || (other.sensor && body.kind != BodyKind::fixed);
+        const bool sensed =
+            (body.sensor || other.sensor) && body.kind != BodyKind::fixed && other.kind != BodyKind::fixed;
+        const bool watched =
+            (body.sensor && other.kind != BodyKind::fixed) || (other.sensor && body.kind != BodyKind::fixed);
         if (i == j || !(matter || sensed || watched) || (body.sensor && other.sensor)) return;
         const std::uint32_t a = std::min(i, j), b = std::max(i, j);
         if (state_.pair_index.find(a, b) == none) found.push_back({a, b});
@@ -135,7 +139,8 @@ void World::find_pairs() {
     }
   });
   found_.clear();
-  for (std::size_t p = 0; p < pieces; ++p) found_.insert(found_.end(), found_by_piece_[p].begin(), found_by_piece_[p].end());
+  for (std::size_t p = 0; p < pieces; ++p)
+    found_.insert(found_.end(), found_by_piece_[p].begin(), found_by_piece_[p].end());
   std::sort(found_.begin(), found_.end());
   for (const Found& f : found_) {
     if (state_.pair_index.find(f.a, f.b) != none) continue;  // found from both sides
@@ -165,7 +170,8 @@ void World::find_pairs() {
 void World::remove_pair(std::uint32_t place) {
   const Pair gone = state_.pairs[place];
   if (gone.was_touching)
-    events_.push_back({gone.sensor ? ContactKind::leave : ContactKind::end, id_of(gone.a), id_of(gone.b), {}, {}, 0, 0});
+    events_.push_back(
+        {gone.sensor ? ContactKind::leave : ContactKind::end, id_of(gone.a), id_of(gone.b), {}, {}, 0, 0});
   (gone.capacity == 1 ? state_.free_single : state_.free_block).push_back(gone.first);
   state_.pair_index.erase(gone.a, gone.b);
   state_.pairs[place] = state_.pairs.back();
@@ -218,15 +224,27 @@ void World::join_contacts_of_abutting() {
 }
 
 /// Pairs that are far from one another go; what is touched wakes.
-void World::settle_pairs() {
+void World::settle_pairs(double dt) {
+  // What comes so fast that it will touch in this step finds no sleeper that stands like a rock.
+  const auto will_touch = [&](const Pair& pair, const Body& a, const Body& b) {
+    for (std::uint8_t k = 0; k < pair.count; ++k) {
+      const Contact& contact = state_.contacts[pair.first + k];
+      for (std::uint32_t i = 0; i < contact.count; ++i) {
+        const ContactPoint& p = contact.points[i];
+        const Vec3 relative = a.velocity + cross(a.spin, p.lever_a) - b.velocity - cross(b.spin, p.lever_b);
+        if (p.separation + dot(contact.normal, relative) * dt <= tolerance_) return true;
+      }
+    }
+    return pair.touching;
+  };
   for (std::size_t i = state_.pairs.size(); i-- > 0;) {
     Pair& pair = state_.pairs[i];
     if (pair.lost) {
       remove_pair(static_cast<std::uint32_t>(i));
       continue;
     }
-    if (!pair.touching || pair.sensor) continue;
     const Body &a = state_.bodies[pair.a], &b = state_.bodies[pair.b];
+    if (pair.count == 0 || !(a.asleep || b.asleep) || !will_touch(pair, a, b)) continue;
     if (a.asleep && (b.moving() || (b.dynamic() && !b.asleep))) wake_slot(pair.a);
     if (b.asleep && (a.moving() || (a.dynamic() && !a.asleep))) wake_slot(pair.b);
   }
@@ -234,7 +252,8 @@ void World::settle_pairs() {
     if (pair.was_touching || pair.count == 0) continue;
     const Body &a = state_.bodies[pair.a], &b = state_.bodies[pair.b];
     const Contact& c = state_.contacts[pair.first];
-    pair.approach = -dot(c.normal, a.velocity + cross(a.spin, c.points[0].lever_a) - b.velocity - cross(b.spin, c.points[0].lever_b));
+    pair.approach = -dot(
+        c.normal, a.velocity + cross(a.spin, c.points[0].lever_a) - b.velocity - cross(b.spin, c.points[0].lever_b));
   }
 }
 
@@ -284,7 +303,8 @@ void World::report(double dt) {
     if (!joint.alive) continue;
     if (joint.kind == JointKind::hinge) {  // count whole turns
       const Body& a = state_.bodies[joint.a];
-      const Pose b = joint.b == none ? Pose{} : Pose{state_.bodies[joint.b].centre, state_.bodies[joint.b].pose.orientation};
+      const Pose b =
+          joint.b == none ? Pose{} : Pose{state_.bodies[joint.b].centre, state_.bodies[joint.b].pose.orientation};
       const double angle = JointFrame(joint, a.centre, a.pose.orientation, b.position, b.orientation).twist();
       constexpr double pi = 3.14159265358979323846;
       if (angle - joint.angle > pi) joint.turns -= 2 * pi;

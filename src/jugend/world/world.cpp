@@ -66,7 +66,8 @@ void check(const BodyPlan& plan) {
   at_least_zero(plan.mass, "mass");
   if (!(plan.density > 0) || !std::isfinite(plan.density))
     refuse(plan, "density", fmt::format("{}", plan.density), "more than 0 kg/m3");
-  if (!std::isfinite(plan.gravity_scale)) refuse(plan, "gravity_scale", "a number that is not finite", "a finite number");
+  if (!std::isfinite(plan.gravity_scale))
+    refuse(plan, "gravity_scale", "a number that is not finite", "a finite number");
   if (plan.own_gravity && !is_finite(*plan.own_gravity))
     refuse(plan, "own_gravity", "a number that is not finite", "finite numbers");
   if (plan.centre_of_mass && !is_finite(*plan.centre_of_mass))
@@ -155,11 +156,16 @@ bool same(const Shape& a, const Shape& b) {
       [&](const auto& s) {
         using S = std::remove_cvref_t<decltype(s)>;
         const S& t = std::get<S>(b);
-        if constexpr (std::is_same_v<S, Sphere>) return s.radius == t.radius;
-        else if constexpr (std::is_same_v<S, Capsule>) return s.radius == t.radius && s.half_length == t.half_length;
-        else if constexpr (std::is_same_v<S, Box>) return s.half_extents == t.half_extents;
-        else if constexpr (std::is_same_v<S, Cylinder>) return s.radius == t.radius && s.half_height == t.half_height;
-        else return s == t;
+        if constexpr (std::is_same_v<S, Sphere>)
+          return s.radius == t.radius;
+        else if constexpr (std::is_same_v<S, Capsule>)
+          return s.radius == t.radius && s.half_length == t.half_length;
+        else if constexpr (std::is_same_v<S, Box>)
+          return s.half_extents == t.half_extents;
+        else if constexpr (std::is_same_v<S, Cylinder>)
+          return s.radius == t.radius && s.half_height == t.half_height;
+        else
+          return s == t;
       },
       a);
 }
@@ -198,7 +204,8 @@ std::uint32_t World::name_number(const std::string& name) {
 }
 
 void World::set_bounds(Body& body) {
-  state_.tree.move(body.leaf, bounds(shapes_[body.shape], body.pose).grown(body.kind == BodyKind::fixed ? 0 : 0.03 * scale_));
+  state_.tree.move(body.leaf,
+                   bounds(shapes_[body.shape], body.pose).grown(body.kind == BodyKind::fixed ? 0 : 0.03 * scale_));
   body.centre = to_world(body.pose, body.local_centre);
 }
 
@@ -329,7 +336,8 @@ void World::set_damping(BodyId id, double linear, double angular) {
 }
 
 void World::set_mass(BodyId id, double mass) {
-  if (!(mass > 0) || !std::isfinite(mass)) throw InputError({{}, "mass", fmt::format("{}", mass), "more than 0 kg", {}});
+  if (!(mass > 0) || !std::isfinite(mass))
+    throw InputError({{}, "mass", fmt::format("{}", mass), "more than 0 kg", {}});
   Body& body = get(id);
   if (!body.dynamic()) throw InputError({{}, "mass", "one for a body that is not dynamic", "a dynamic body", {}});
   body.moments *= mass / body.mass;
@@ -338,7 +346,8 @@ void World::set_mass(BodyId id, double mass) {
 }
 
 void World::set_gravity_of(BodyId id, double scale, std::optional<Vec3> own) {
-  if (!std::isfinite(scale)) throw InputError({{}, "gravity_scale", "a number that is not finite", "a finite number", {}});
+  if (!std::isfinite(scale))
+    throw InputError({{}, "gravity_scale", "a number that is not finite", "a finite number", {}});
   if (own) need_finite(*own, "own_gravity");
   Body& body = get(id);
   body.gravity_scale = scale;
@@ -518,7 +527,8 @@ void World::save(Snapshot& into) const {
   std::size_t bytes = 0;
   const auto each = [&](auto&& visit) {
     State::each(state_, visit);
-    visit(field_.zones_), visit(field_.uniform), visit(field_.next_), visit(newcomers_), visit(lists_changed_), visit(filters_changed_);
+    visit(field_.zones_), visit(field_.uniform), visit(field_.next_), visit(newcomers_), visit(lists_changed_),
+        visit(filters_changed_);
   };
   each([&](const auto& item) { bytes += size_of(item); });
   if (into.data_.size() < bytes) into.data_.resize(bytes);
@@ -540,7 +550,8 @@ void World::save(Snapshot& into) const {
 
 void World::restore(const Snapshot& from) {
   if (from.world_ != number_)
-    throw InputError({{}, "snapshot", from.used_ == 0 ? "an empty one" : "one of another world", "one that this world saved", {}});
+    throw InputError(
+        {{}, "snapshot", from.used_ == 0 ? "an empty one" : "one of another world", "one that this world saved", {}});
   const std::byte* at = from.data_.data();
   const auto read = [&](auto& item) {
     if constexpr (requires { item.size(); }) {
@@ -556,7 +567,8 @@ void World::restore(const Snapshot& from) {
     }
   };
   State::each(state_, read);
-  read(field_.zones_), read(field_.uniform), read(field_.next_), read(newcomers_), read(lists_changed_), read(filters_changed_);
+  read(field_.zones_), read(field_.uniform), read(field_.next_), read(newcomers_), read(lists_changed_),
+      read(filters_changed_);
   events_.clear();
   broken_.clear();
 }
@@ -572,7 +584,8 @@ void World::add_to(StateHash& hash) const {
     for (std::uint8_t k = 0; k < pair.count; ++k) {
       const Contact& contact = state_.contacts[pair.first + k];
       hash.add(contact.normal);
-      for (std::uint32_t i = 0; i < contact.count; ++i) hash.add(contact.points[i].hold), hash.add(contact.points[i].separation);
+      for (std::uint32_t i = 0; i < contact.count; ++i)
+        hash.add(contact.points[i].hold), hash.add(contact.points[i].separation);
     }
   }
   for (const Joint& joint : state_.joints) {

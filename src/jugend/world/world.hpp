@@ -172,6 +172,8 @@ class World final : public Surroundings {
   void save(Snapshot& into) const;
   /// Throws InputError for a snapshot of another world.
   void restore(const Snapshot& from);
+  /// See draw() in world/sketch.hpp.
+  void draw(class Sketch& sketch) const;
   /// Of all that a tick changes.
   void add_to(StateHash& hash) const;
 
@@ -221,7 +223,7 @@ class World final : public Surroundings {
   void find_pairs();
   void find_contacts(double dt);
   void join_contacts_of_abutting();
-  void settle_pairs();
+  void settle_pairs(double dt);
   void report(double dt);
   void put_to_sleep(double dt);
 

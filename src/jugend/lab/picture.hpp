@@ -1,0 +1,20 @@
+// A world at one moment as lines, from the side and from above: what plots draw of bodies.
+#pragma once
+
+#include <jugend/shape/section.hpp>
+#include <jugend/world/sketch.hpp>
+#include <vector>
+
+namespace jugend {
+
+struct Picture {
+  double time = 0;                 ///< s
+  std::vector<Outline> side, top;  ///< of bodies that move, or may
+  std::vector<Outline> side_forces,
+      top_forces;                              ///< from where bodies touch, `force_length` long for a body's own weight
+  static constexpr double force_length = 0.3;  ///< m
+};
+
+Picture picture_of(const World& world, double time);
+
+}  // namespace jugend
