@@ -114,7 +114,7 @@ void Solver::colour(State& state) {
     ++joint_count[c];
   }
   for (const Pair& pair : state.pairs) {
-    if (pair.count == 0) continue;
+    if (pair.count == 0 || (settings_.stirring[pair.a] | settings_.stirring[pair.b]) == 0) continue;
     const std::uint32_t a = state.bodies[pair.a].solver, b = state.bodies[pair.b].solver;
     if (!moved(a) && !moved(b)) continue;
     for (std::uint32_t k = 0; k < pair.count; ++k) {
@@ -154,6 +154,14 @@ void Solver::colour(State& state) {
   points_.resize(points);
 }
 
+/// Bodies lie where they were added, contacts by colour: what the one after the next needs is asked for now.
+void Solver::fetch(const ContactRow& row) const {
+  for (const std::uint32_t body : {row.a, row.b}) {
+    const char* at = reinterpret_cast<const char*>(&bodies_[body]);
+    for (std::size_t line = 0; line < sizeof(SolverBody); line += 64) __builtin_prefetch(at + line, 1);
+  }
+}
+
 template <class Contacts, class Joints>
 void Solver::each_colour(const Workers& workers, Contacts&& contacts, Joints&& joints) {
   for (std::size_t c = 0; c < used_colours_; ++c) {
@@ -162,10 +170,12 @@ void Solver::each_colour(const Workers& workers, Contacts&& contacts, Joints&& j
     workers.over(colour.joints, alone ? colour.joints + 1 : joint_grain, [&](std::size_t first, std::size_t last) {
       for (std::size_t i = first; i < last; ++i) joints(joints_[colour.first_joint + i]);
     });
-    workers.over(colour.contacts, alone ? colour.contacts + 1 : contact_grain,
-                 [&](std::size_t first, std::size_t last) {
-                   for (std::size_t i = first; i < last; ++i) contacts(contacts_[colour.first_contact + i]);
-                 });
+    workers.over(colour.contacts, alone ? colour.contacts + 1 : contact_grain, [&](std::size_t first, std::size_t last) {
+      for (std::size_t i = first; i < last; ++i) {
+        if (i + 2 < last) fetch(contacts_[colour.first_contact + i + 2]);
+        contacts(contacts_[colour.first_contact + i]);
+      }
+    });
   }
 }
 

@@ -10,6 +10,7 @@
 #include <jugend/world/gravity_field.hpp>
 #include <jugend/world/parallel.hpp>
 #include <jugend/world/state.hpp>
+#include <span>
 
 namespace jugend::world_state {
 
@@ -91,6 +92,7 @@ class Solver {
     double push_speed = 3;  // m/s at most, to part bodies that are inside one another
     double scale = 1;       // length scale
     const GravityField* field = nullptr;
+    std::span<const std::uint8_t> stirring;  // by body: awake, or moved
   };
   /// Solves and moves the awake and kinematic bodies.
   void run(State& state, const Workers& workers, const Settings& settings);
@@ -111,6 +113,7 @@ class Solver {
   template <class Contacts, class Joints>
   void each_colour(const Workers& workers, Contacts&& contacts, Joints&& joints);
 
+  void fetch(const ContactRow& row) const;
   void load_contact(const State& state, ContactRow& row);
   void weigh(const ContactRow& row);
   void load_joint(const State& state, JointRow& row);

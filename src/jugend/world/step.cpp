@@ -40,14 +40,16 @@ void World::step(double dt) {
 
 void World::inner_step(double dt) {
   refresh_lists();
+  mark_stirring();
   move_leaves(dt);
   find_pairs();
   find_contacts(dt);
   join_contacts_of_abutting();
   settle_pairs(dt);
   refresh_lists();
+  mark_stirring();
   solver_.run(state_, workers_,
-              {dt, parts_of(dt, longest_substep), tolerance_, 20 * tolerance_, 3 * scale_, scale_, &field_});
+              {dt, parts_of(dt, longest_substep), tolerance_, 20 * tolerance_, 3 * scale_, scale_, &field_, stirring_});
   report(dt);
   put_to_sleep(dt);
   ++state_.steps;
@@ -65,6 +67,13 @@ void World::refresh_lists() {
     if (body.dynamic() && !body.asleep) state_.awake.push_back(i);
     if (body.kind == BodyKind::kinematic) state_.kinematic.push_back(i);
   }
+}
+
+/// A byte a body, so that a pair of sleepers is passed over without a look at them.
+void World::mark_stirring() {
+  stirring_.assign(state_.bodies.size(), 0);
+  for (const std::uint32_t i : state_.awake) stirring_[i] = 1;
+  for (const std::uint32_t i : state_.kinematic) stirring_[i] = state_.bodies[i].moving();
 }
 
 /// Boxes in the tree are wider than their bodies by a margin and by where they are headed, so that most can
@@ -184,9 +193,15 @@ void World::find_contacts(double dt) {
   workers_.over(state_.pairs.size(), piece, [&](std::size_t first, std::size_t last) {
     for (std::size_t i = first; i < last; ++i) {
       Pair& pair = state_.pairs[i];
-      const Body &a = state_.bodies[pair.a], &b = state_.bodies[pair.b];
-      const auto stirs = [](const Body& body) { return (body.dynamic() && !body.asleep) || body.moving(); };
-      if (!stirs(a) && !stirs(b)) continue;
+      if (!stirs(pair)) continue;
+      if (i + 3 < last && stirs(state_.pairs[i + 3])) {  // bodies and contacts lie far apart: have them come
+        const Pair& later = state_.pairs[i + 3];
+        const auto fetch = [](const void* at, std::size_t bytes) {
+          for (std::size_t line = 0; line < bytes; line += 64) __builtin_prefetch(static_cast<const char*>(at) + line);
+        };
+        fetch(&state_.bodies[later.a], 320), fetch(&state_.bodies[later.b], 320);
+        fetch(&state_.contacts[later.first], sizeof(Contact));
+      }
       world_state::find_contacts(state_, shapes_, pair, settings);
     }
   });
@@ -196,8 +211,9 @@ void World::find_contacts(double dt) {
 void World::join_contacts_of_abutting() {
   first_of_body_.assign(state_.bodies.size() + 1, 0);
   const auto of_one = [&](const Pair& pair) -> std::uint32_t {  // the one dynamic body of the two
+    if (pair.count == 0 || !stirs(pair)) return none;
     const Body &a = state_.bodies[pair.a], &b = state_.bodies[pair.b];
-    if (pair.count == 0 || a.dynamic() == b.dynamic()) return none;
+    if (a.dynamic() == b.dynamic()) return none;
     const std::uint32_t i = a.dynamic() ? pair.a : pair.b;
     return state_.bodies[i].asleep ? none : i;
   };
@@ -243,13 +259,14 @@ void World::settle_pairs(double dt) {
       remove_pair(static_cast<std::uint32_t>(i));
       continue;
     }
+    if (pair.count == 0 || !stirs(pair)) continue;
     const Body &a = state_.bodies[pair.a], &b = state_.bodies[pair.b];
-    if (pair.count == 0 || !(a.asleep || b.asleep) || !will_touch(pair, a, b)) continue;
+    if (!(a.asleep || b.asleep) || !will_touch(pair, a, b)) continue;
     if (a.asleep && (b.moving() || (b.dynamic() && !b.asleep))) wake_slot(pair.a);
     if (b.asleep && (a.moving() || (a.dynamic() && !a.asleep))) wake_slot(pair.b);
   }
   for (Pair& pair : state_.pairs) {
-    if (pair.was_touching || pair.count == 0) continue;
+    if (pair.was_touching || pair.count == 0 || !stirs(pair)) continue;
     const Body &a = state_.bodies[pair.a], &b = state_.bodies[pair.b];
     const Contact& c = state_.contacts[pair.first];
     pair.approach = -dot(
@@ -260,10 +277,8 @@ void World::settle_pairs(double dt) {
 void World::report(double dt) {
   for (std::size_t i = 0; i < state_.pairs.size(); ++i) {
     Pair& pair = state_.pairs[i];
+    if (!stirs(pair)) continue;
     const Body &a = state_.bodies[pair.a], &b = state_.bodies[pair.b];
-    if ((a.dynamic() ? a.asleep : true) && (b.dynamic() ? b.asleep : true) && !a.moving() && !b.moving() &&
-        (a.asleep || b.asleep))
-      continue;
     bool touches = pair.sensor && !pair.ignored && overlapping(state_, shapes_, pair);
     double force = 0;
     Vec3 middle, normal;

@@ -219,6 +219,8 @@ class World final : public Surroundings {
   // A step, in its order.
   void inner_step(double dt);
   void refresh_lists();
+  void mark_stirring();
+  bool stirs(const Pair& pair) const { return (stirring_[pair.a] | stirring_[pair.b]) != 0; }
   void move_leaves(double dt);
   void find_pairs();
   void find_contacts(double dt);
@@ -250,7 +252,7 @@ class World final : public Surroundings {
   std::vector<std::vector<Found>> found_by_piece_;
   std::vector<Found> found_;
   std::vector<Bounds> needed_;
-  std::vector<std::uint8_t> outgrown_;
+  std::vector<std::uint8_t> outgrown_, stirring_;
   std::vector<std::uint32_t> moved_, parent_, first_of_body_, pairs_of_body_, newcomers_;
 };
 
