@@ -26,7 +26,9 @@ void add_pile(World& world, int count, bool sleeps) {
     const int in_layer = i % (side * side);
     const double a = random.uniform(-0.05, 0.05), b = random.uniform(-0.05, 0.05);
     world.add({.shape = Box{{0.2, 0.2, 0.2}},
-               .pose = {{0.5 * (in_layer % side - 0.5 * side) + a, 0.25 + 0.45 * (i / (side * side)), 0.5 * (in_layer / side - 0.5 * side) + b}, {}},
+               .pose = {{0.5 * (in_layer % side - 0.5 * side) + a, 0.25 + 0.45 * (i / (side * side)),
+                         0.5 * (in_layer / side - 0.5 * side) + b},
+                        {}},
                .kind = BodyKind::dynamic,
                .can_sleep = sleeps});
   }
@@ -44,7 +46,10 @@ double median(std::vector<double> values) {
 }
 
 double tick_seconds(World& world, int ticks) {
-  return seconds_of([&] { for (int i = 0; i < ticks; ++i) world.step(1.0 / 60); }) / ticks;
+  return seconds_of([&] {
+           for (int i = 0; i < ticks; ++i) world.step(1.0 / 60);
+         }) /
+         ticks;
 }
 
 }  // namespace
@@ -70,8 +75,8 @@ void report_world_ratios() {
   }
   fmt::print("an awake body among 10,000 / among 1,000: {:.2f} (at most 1.4)\n", median(growth));
   fmt::print("10,000 boxes, one thread / two: {:.2f} (at least 1.7)\n", median(threads));
-  fmt::print("a contact point's half of a sub-step, with all that a tick costs: {:.0f} ns; {:.2f} points a box\n", median(ns),
-             static_cast<double>(small.contact_points()) / 1000);
+  fmt::print("a contact point's half of a sub-step, with all that a tick costs: {:.0f} ns; {:.2f} points a box\n",
+             median(ns), static_cast<double>(small.contact_points()) / 1000);
 
   World awake, asleep, nobody;
   add_pile(awake, 2000, false);
@@ -87,7 +92,8 @@ void report_world_ratios() {
     const double of_awake = tick_seconds(awake, 10);
     shares.push_back((tick_seconds(asleep, 100) - tick_seconds(nobody, 100)) / of_awake);
   }
-  fmt::print("a sleeping body / an awake one: {:.4f} ({} of 2,001 awake; below 0.01)\n", median(shares), asleep.awake());
+  fmt::print("a sleeping body / an awake one: {:.4f} ({} of 2,001 awake; below 0.01)\n", median(shares),
+             asleep.awake());
 
   Snapshot snapshot;
   small.save(snapshot);
@@ -114,16 +120,25 @@ void pile(benchmark::State& state) {
   world.set_threads(static_cast<int>(state.range(1)));
   for (int i = 0; i < 60; ++i) world.step(1.0 / 60);
   for (auto _ : state) world.step(1.0 / 60);
-  state.counters["us_per_body"] = benchmark::Counter(static_cast<double>(state.range(0)) * 1e-6, benchmark::Counter::kIsIterationInvariantRate | benchmark::Counter::kInvert);
+  state.counters["us_per_body"] =
+      benchmark::Counter(static_cast<double>(state.range(0)) * 1e-6,
+                         benchmark::Counter::kIsIterationInvariantRate | benchmark::Counter::kInvert);
   state.counters["points"] = static_cast<double>(world.contact_points());
 }
-BENCHMARK(pile)->Args({100, 1})->Args({1000, 1})->Args({1000, 2})->Args({10000, 1})->Args({10000, 2})->Unit(benchmark::kMillisecond);
+BENCHMARK(pile)
+    ->Args({100, 1})
+    ->Args({1000, 1})
+    ->Args({1000, 2})
+    ->Args({10000, 1})
+    ->Args({10000, 2})
+    ->Unit(benchmark::kMillisecond);
 
 void hinged_carts(benchmark::State& state) {
   World world;
   world.add({.shape = Box{{200, 1, 200}}, .pose = {{0, -1, 0}, {}}});
   for (int i = 0; i < 200; ++i) {
-    const auto cart = testing::add_cart(world, {1.5 * (i % 20), 0.05, 1.5 * (i / 20)}, static_cast<std::uint32_t>(i + 1));
+    const auto cart =
+        testing::add_cart(world, {1.5 * (i % 20), 0.05, 1.5 * (i / 20)}, static_cast<std::uint32_t>(i + 1));
     world.set_motion(cart[0], {0.5, 0, 0}, {});
   }
   for (auto _ : state) {
@@ -138,7 +153,8 @@ BENCHMARK(hinged_carts)->Unit(benchmark::kMillisecond);
 void mostly_sleeping(benchmark::State& state) {
   World world;
   add_pile(world, 2000, true);
-  world.add({.shape = Box{{0.2, 0.2, 0.2}}, .pose = {{50, 0.2, 50}, {}}, .kind = BodyKind::dynamic, .can_sleep = false});
+  world.add(
+      {.shape = Box{{0.2, 0.2, 0.2}}, .pose = {{50, 0.2, 50}, {}}, .kind = BodyKind::dynamic, .can_sleep = false});
   for (int i = 0; i < 1200 && world.awake() > 1; ++i) world.step(1.0 / 60);
   for (auto _ : state) world.step(1.0 / 60);
   state.counters["awake"] = static_cast<double>(world.awake());

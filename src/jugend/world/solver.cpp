@@ -113,13 +113,14 @@ void Solver::colour(State& state) {
     pending_joints_.push_back({a, b, j, c, 0});
     ++joint_count[c];
   }
-  for (const Pair& pair : state.pairs) {
-    if (pair.count == 0 || (settings_.stirring[pair.a] | settings_.stirring[pair.b]) == 0) continue;
+  for (const std::uint32_t i : settings_.pairs) {
+    const Pair& pair = state.pairs[i];
+    if (pair.count == 0) continue;
     const std::uint32_t a = state.bodies[pair.a].solver, b = state.bodies[pair.b].solver;
     if (!moved(a) && !moved(b)) continue;
     for (std::uint32_t k = 0; k < pair.count; ++k) {
       const std::uint32_t c = choose(a, b);
-      pending_contacts_.push_back({a, b, pair.first + k, c, static_cast<std::uint32_t>(&pair - state.pairs.data())});
+      pending_contacts_.push_back({a, b, pair.first + k, c, i});
       ++contact_count[c];
     }
   }
@@ -170,12 +171,13 @@ void Solver::each_colour(const Workers& workers, Contacts&& contacts, Joints&& j
     workers.over(colour.joints, alone ? colour.joints + 1 : joint_grain, [&](std::size_t first, std::size_t last) {
       for (std::size_t i = first; i < last; ++i) joints(joints_[colour.first_joint + i]);
     });
-    workers.over(colour.contacts, alone ? colour.contacts + 1 : contact_grain, [&](std::size_t first, std::size_t last) {
-      for (std::size_t i = first; i < last; ++i) {
-        if (i + 2 < last) fetch(contacts_[colour.first_contact + i + 2]);
-        contacts(contacts_[colour.first_contact + i]);
-      }
-    });
+    workers.over(colour.contacts, alone ? colour.contacts + 1 : contact_grain,
+                 [&](std::size_t first, std::size_t last) {
+                   for (std::size_t i = first; i < last; ++i) {
+                     if (i + 2 < last) fetch(contacts_[colour.first_contact + i + 2]);
+                     contacts(contacts_[colour.first_contact + i]);
+                   }
+                 });
   }
 }
 

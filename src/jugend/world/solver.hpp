@@ -92,7 +92,7 @@ class Solver {
     double push_speed = 3;  // m/s at most, to part bodies that are inside one another
     double scale = 1;       // length scale
     const GravityField* field = nullptr;
-    std::span<const std::uint8_t> stirring;  // by body: awake, or moved
+    std::span<const std::uint32_t> pairs;  // those with a body that is awake or moved
   };
   /// Solves and moves the awake and kinematic bodies.
   void run(State& state, const Workers& workers, const Settings& settings);

@@ -40,16 +40,16 @@ void World::step(double dt) {
 
 void World::inner_step(double dt) {
   refresh_lists();
-  mark_stirring();
   move_leaves(dt);
   find_pairs();
+  list_active();
   find_contacts(dt);
   join_contacts_of_abutting();
   settle_pairs(dt);
   refresh_lists();
-  mark_stirring();
+  list_active();
   solver_.run(state_, workers_,
-              {dt, parts_of(dt, longest_substep), tolerance_, 20 * tolerance_, 3 * scale_, scale_, &field_, stirring_});
+              {dt, parts_of(dt, longest_substep), tolerance_, 20 * tolerance_, 3 * scale_, scale_, &field_, active_});
   report(dt);
   put_to_sleep(dt);
   ++state_.steps;
@@ -58,6 +58,7 @@ void World::inner_step(double dt) {
 void World::refresh_lists() {
   if (!lists_changed_) return;
   lists_changed_ = false;
+  active_changed_ = true;
   state_.awake.clear();
   state_.kinematic.clear();
   for (std::uint32_t i = 0; i < state_.bodies.size(); ++i) {
@@ -69,11 +70,18 @@ void World::refresh_lists() {
   }
 }
 
-/// A byte a body, so that a pair of sleepers is passed over without a look at them.
-void World::mark_stirring() {
+/// The pairs that a step looks at: those with a body that is awake or moved. Where nothing comes, goes, wakes
+/// or falls asleep the list stays, and sleepers cost nothing.
+void World::list_active() {
+  if (!active_changed_) return;
+  active_changed_ = false;
   stirring_.assign(state_.bodies.size(), 0);
   for (const std::uint32_t i : state_.awake) stirring_[i] = 1;
   for (const std::uint32_t i : state_.kinematic) stirring_[i] = state_.bodies[i].moving();
+  active_.clear();
+  for (std::uint32_t i = 0; i < state_.pairs.size(); ++i) {
+    if (stirs(state_.pairs[i])) active_.push_back(i);
+  }
 }
 
 /// Boxes in the tree are wider than their bodies by a margin and by where they are headed, so that most can
@@ -173,10 +181,12 @@ void World::find_pairs() {
     }
     state_.pair_index.set(f.a, f.b, static_cast<std::uint32_t>(state_.pairs.size()));
     state_.pairs.push_back(pair);
+    active_changed_ = true;
   }
 }
 
 void World::remove_pair(std::uint32_t place) {
+  active_changed_ = true;
   const Pair gone = state_.pairs[place];
   if (gone.was_touching)
     events_.push_back(
@@ -190,12 +200,11 @@ void World::remove_pair(std::uint32_t place) {
 
 void World::find_contacts(double dt) {
   const NarrowSettings settings{dt, tolerance_, 0.5 * norm(field_.uniform) * dt * dt};
-  workers_.over(state_.pairs.size(), piece, [&](std::size_t first, std::size_t last) {
+  workers_.over(active_.size(), piece, [&](std::size_t first, std::size_t last) {
     for (std::size_t i = first; i < last; ++i) {
-      Pair& pair = state_.pairs[i];
-      if (!stirs(pair)) continue;
-      if (i + 3 < last && stirs(state_.pairs[i + 3])) {  // bodies and contacts lie far apart: have them come
-        const Pair& later = state_.pairs[i + 3];
+      Pair& pair = state_.pairs[active_[i]];
+      if (i + 3 < last) {  // bodies and contacts lie far apart: have them come
+        const Pair& later = state_.pairs[active_[i + 3]];
         const auto fetch = [](const void* at, std::size_t bytes) {
           for (std::size_t line = 0; line < bytes; line += 64) __builtin_prefetch(static_cast<const char*>(at) + line);
         };
@@ -211,21 +220,21 @@ void World::find_contacts(double dt) {
 void World::join_contacts_of_abutting() {
   first_of_body_.assign(state_.bodies.size() + 1, 0);
   const auto of_one = [&](const Pair& pair) -> std::uint32_t {  // the one dynamic body of the two
-    if (pair.count == 0 || !stirs(pair)) return none;
+    if (pair.count == 0) return none;
     const Body &a = state_.bodies[pair.a], &b = state_.bodies[pair.b];
     if (a.dynamic() == b.dynamic()) return none;
     const std::uint32_t i = a.dynamic() ? pair.a : pair.b;
     return state_.bodies[i].asleep ? none : i;
   };
   std::size_t count = 0;
-  for (const Pair& pair : state_.pairs) {
-    if (const std::uint32_t i = of_one(pair); i != none) ++first_of_body_[i + 1], ++count;
+  for (const std::uint32_t p : active_) {
+    if (const std::uint32_t i = of_one(state_.pairs[p]); i != none) ++first_of_body_[i + 1], ++count;
   }
   if (count == 0) return;
   for (std::size_t i = 1; i < first_of_body_.size(); ++i) first_of_body_[i] += first_of_body_[i - 1];
   pairs_of_body_.resize(count);
   parent_.assign(first_of_body_.begin(), first_of_body_.end());
-  for (std::uint32_t p = 0; p < state_.pairs.size(); ++p) {
+  for (const std::uint32_t p : active_) {
     if (const std::uint32_t i = of_one(state_.pairs[p]); i != none) pairs_of_body_[parent_[i]++] = p;
   }
   workers_.over(state_.awake.size(), piece, [&](std::size_t first, std::size_t last) {
@@ -253,31 +262,31 @@ void World::settle_pairs(double dt) {
     }
     return pair.touching;
   };
-  for (std::size_t i = state_.pairs.size(); i-- > 0;) {
-    Pair& pair = state_.pairs[i];
-    if (pair.lost) {
-      remove_pair(static_cast<std::uint32_t>(i));
-      continue;
-    }
-    if (pair.count == 0 || !stirs(pair)) continue;
+  for (const std::uint32_t place : active_) {
+    const Pair& pair = state_.pairs[place];
+    if (pair.count == 0) continue;
     const Body &a = state_.bodies[pair.a], &b = state_.bodies[pair.b];
     if (!(a.asleep || b.asleep) || !will_touch(pair, a, b)) continue;
     if (a.asleep && (b.moving() || (b.dynamic() && !b.asleep))) wake_slot(pair.a);
     if (b.asleep && (a.moving() || (a.dynamic() && !a.asleep))) wake_slot(pair.b);
   }
-  for (Pair& pair : state_.pairs) {
-    if (pair.was_touching || pair.count == 0 || !stirs(pair)) continue;
+  for (const std::uint32_t place : active_) {
+    Pair& pair = state_.pairs[place];
+    if (pair.was_touching || pair.count == 0) continue;
     const Body &a = state_.bodies[pair.a], &b = state_.bodies[pair.b];
     const Contact& c = state_.contacts[pair.first];
     pair.approach = -dot(
         c.normal, a.velocity + cross(a.spin, c.points[0].lever_a) - b.velocity - cross(b.spin, c.points[0].lever_b));
   }
+  // From the back, since the last pair takes the place of one that goes.
+  for (std::size_t k = active_.size(); k-- > 0;) {
+    if (state_.pairs[active_[k]].lost) remove_pair(active_[k]);
+  }
 }
 
 void World::report(double dt) {
-  for (std::size_t i = 0; i < state_.pairs.size(); ++i) {
-    Pair& pair = state_.pairs[i];
-    if (!stirs(pair)) continue;
+  for (const std::uint32_t place : active_) {
+    Pair& pair = state_.pairs[place];
     const Body &a = state_.bodies[pair.a], &b = state_.bodies[pair.b];
     bool touches = pair.sensor && !pair.ignored && overlapping(state_, shapes_, pair);
     double force = 0;
@@ -358,7 +367,8 @@ void World::put_to_sleep(double dt) {
     parent_[std::max(ra, rb)] = std::min(ra, rb);
   };
   const auto up = [&](std::uint32_t i) { return i != none && state_.bodies[i].dynamic() && !state_.bodies[i].asleep; };
-  for (const Pair& pair : state_.pairs) {
+  for (const std::uint32_t place : active_) {
+    const Pair& pair = state_.pairs[place];
     if (!pair.was_touching || pair.sensor) continue;
     const bool a = up(pair.a), b = up(pair.b);
     if (a && b) join(pair.a, pair.b);

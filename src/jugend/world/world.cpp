@@ -311,6 +311,7 @@ void World::set_motion(BodyId id, const Vec3& velocity, const Vec3& spin) {
   wake_slot(id.index);
   body.spin = spin;
   body.velocity = velocity + cross(spin, body.centre - body.pose.position);
+  active_changed_ = true;
   body.still_for = 0;
 }
 
@@ -569,6 +570,7 @@ void World::restore(const Snapshot& from) {
   State::each(state_, read);
   read(field_.zones_), read(field_.uniform), read(field_.next_), read(newcomers_), read(lists_changed_),
       read(filters_changed_);
+  active_changed_ = true;
   events_.clear();
   broken_.clear();
 }

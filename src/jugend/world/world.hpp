@@ -219,7 +219,7 @@ class World final : public Surroundings {
   // A step, in its order.
   void inner_step(double dt);
   void refresh_lists();
-  void mark_stirring();
+  void list_active();
   bool stirs(const Pair& pair) const { return (stirring_[pair.a] | stirring_[pair.b]) != 0; }
   void move_leaves(double dt);
   void find_pairs();
@@ -242,7 +242,7 @@ class World final : public Surroundings {
   std::vector<JointEvent> broken_;
   double scale_ = 1, tolerance_ = 1e-5;
   std::uint64_t number_ = 0;  // tells worlds apart
-  bool lists_changed_ = false, filters_changed_ = false;
+  bool lists_changed_ = false, filters_changed_ = false, active_changed_ = true;
 
   // Kept from step to step only so that they need no new memory.
   struct Found {
@@ -253,7 +253,7 @@ class World final : public Surroundings {
   std::vector<Found> found_;
   std::vector<Bounds> needed_;
   std::vector<std::uint8_t> outgrown_, stirring_;
-  std::vector<std::uint32_t> moved_, parent_, first_of_body_, pairs_of_body_, newcomers_;
+  std::vector<std::uint32_t> active_, moved_, parent_, first_of_body_, pairs_of_body_, newcomers_;
 };
 
 }  // namespace jugend
