@@ -117,8 +117,9 @@ TEST(BodyTrials, MistakesAreNamed) {
   EXPECT_NE(said(ball + "[[zone]]\neffect = \"scal\"\nsize = [1, 1, 1]\n").find("nearest: scale"), std::string::npos);
   EXPECT_NE(said(ball + "[[copies]]\nof = [\"boll\"]\ncount = 2\nstep = [1, 0, 0]\n").find("nearest: ball"),
             std::string::npos);
-  EXPECT_NE(said("[[body]]\nkind = \"dynamic\"\nshape = \"tiles\"\nfile = \"x\"\n").find("tiles"),
-            std::string::npos + 1);
+  EXPECT_NE(said("[[body]]\nkind = \"dynamic\"\nshape = \"mesh\"\nfile = \"" JUGEND_SOURCE "/demo/quay.glb\"\n")
+                .find("without volume"),
+            std::string::npos);
 }
 
 TEST(BodyTrials, TheHarbourRunsFromTheCommandLine) {

@@ -39,25 +39,13 @@ std::uint64_t town(std::uint32_t seed, double hz) {
   return scene.stage.hash();
 }
 
-/// A pile of everything on bumpy ground, with carts, a turntable and a zone.
+/// A thousand bodies of every shape, and a zone that some fall through.
 std::uint64_t pile(int threads) {
   World world;
   world.set_threads(threads);
-  world.add({.shape = std::make_shared<Mesh>(bumpy_mesh(20, 1.0, 0.4)), .pose = {{-10, 0, -10}, {}}});
-  world.add({.shape = Cylinder{1.5, 0.1}, .pose = {{0, 1, 0}, {}}, .kind = BodyKind::kinematic, .spin = {0, 2, 0}});
   world.add_zone(
-      {.size = {2, 2, 2}, .pose = {{3, 2, 0}, {}}, .effect = ZoneEffect::scale, .strength = 0.4, .blend = 0.5});
-  Random random(3);
-  for (int i = 0; i < 1000; ++i) {
-    const Shape shapes[] = {Box{{0.2, 0.15, 0.25}}, Sphere{0.2}, Capsule{0.12, 0.15}, Cylinder{0.2, 0.1}};
-    const double x = random.uniform(-2, 2), z = random.uniform(-2, 2);
-    const Vec3 axis = random.direction();
-    world.add({.shape = shapes[i % 4],
-               .pose = {{x, 1.5 + 0.03 * i, z}, rotation(axis)},
-               .kind = BodyKind::dynamic,
-               .surface = {.restitution = i % 5 == 0 ? 0.6 : 0.0}});
-  }
-  for (std::uint32_t i = 0; i < 4; ++i) add_cart(world, {-4.0 + 2 * i, 3, 3}, i + 1);
+      {.size = {2, 2, 2}, .pose = {{1, 3, 0}, {}}, .effect = ZoneEffect::scale, .strength = 0.4, .blend = 0.5});
+  add_mixed_pile(world, 1000);
   for (int tick = 0; tick < 40; ++tick) world.step(1.0 / 60);
   StateHash hash;
   world.add_to(hash);

@@ -109,7 +109,7 @@ TEST(Solid, RaysOnCylindersAndHullsAgreeWithSweptPoints) {
       Cylinder{0.4, 0.7}, std::make_shared<Hull>(box_points({0.3, 0.5, 0.4})),
       std::make_shared<Compound>(std::vector<Compound::Part>{{Cylinder{0.3, 0.2}, {{0.4, 0, 0}, rotation({0, 0, 1})}},
                                                              {Sphere{0.3}, {{-0.4, 0.1, 0}, {}}}})};
-  int hits = 0;
+  int hits = 0, only_one = 0;
   for (int i = 0; i < 6000; ++i) {
     const Shape& shape = shapes[static_cast<std::size_t>(i % 3)];
     const Pose pose = random.pose(1);
@@ -118,16 +118,17 @@ TEST(Solid, RaysOnCylindersAndHullsAgreeWithSweptPoints) {
     const PlacedConvex point(Sphere{1e-7}, Pose{from, {}});
     const auto swept = sweep(point.view(), way * 5.0, shape, pose);
     if (hit && hit->distance == 0) continue;
-    // A cylinder's rim is rounded for sweeps, by a fiftieth of its size at most.
+    // A cylinder's rim is rounded for sweeps, so that a few that graze it hit by one and not by the other.
     if (hit.has_value() != swept.has_value()) {
-      EXPECT_LT(std::abs(dot(hit ? hit->normal : swept->touch.normal, way)), 0.9) << "only at a rim";
+      ++only_one;
       continue;
     }
     if (!hit) continue;
     ++hits;
-    EXPECT_NEAR(hit->distance, swept->touch.fraction * 5, 0.06);
+    EXPECT_NEAR(hit->distance, swept->touch.fraction * 5, 0.02);
   }
-  EXPECT_GT(hits, 300);
+  EXPECT_GT(hits, 3000);
+  EXPECT_LT(only_one, hits / 100);
 }
 
 TEST(Solid, ManifoldsHoldThatWhichLiesFlatByFourPoints) {

@@ -94,4 +94,29 @@ inline std::vector<BodyId> add_cart(World& world, const Vec3& at, std::uint32_t 
   return all;
 }
 
+/// A pile of every shape on bumpy ground with a turntable under it, and four carts.
+inline void add_mixed_pile(World& world, int count) {
+  world.add({.shape = std::make_shared<Mesh>(bumpy_mesh(30, 1.0, 0.4)), .pose = {{-15, 0, -15}, {}}});
+  world.add({.shape = Cylinder{1.5, 0.1}, .pose = {{0, 1, 0}, {}}, .kind = BodyKind::kinematic, .spin = {0, 2, 0}});
+  const HullRef wedge = std::make_shared<Hull>(std::vector<Vec3>{{-0.2, -0.1, -0.2},
+                                                                 {0.25, -0.1, -0.2},
+                                                                 {-0.2, -0.1, 0.2},
+                                                                 {0.2, -0.1, 0.2},
+                                                                 {-0.2, 0.2, -0.15},
+                                                                 {-0.15, 0.2, 0.2}});
+  const CompoundRef tee = std::make_shared<Compound>(std::vector<Compound::Part>{
+      {Box{{0.3, 0.08, 0.1}}, {{0, 0.2, 0}, rotation({0.2, 0, 0.1})}}, {Box{{0.08, 0.2, 0.1}}, {}}});
+  const Shape shapes[] = {Box{{0.2, 0.15, 0.25}}, Sphere{0.2}, Capsule{0.12, 0.15}, Cylinder{0.2, 0.1}, wedge, tee};
+  Random random(3);
+  for (int i = 0; i < count; ++i) {
+    const double x = random.uniform(-2, 2), z = random.uniform(-2, 2);
+    const Vec3 axis = random.direction();
+    world.add({.shape = shapes[i % 6],
+               .pose = {{x, 1.5 + 0.04 * i, z}, rotation(axis)},
+               .kind = BodyKind::dynamic,
+               .surface = {.restitution = i % 5 == 0 ? 0.6 : 0.0}});
+  }
+  for (std::uint32_t i = 0; i < 4; ++i) add_cart(world, {-4.0 + 2 * i, 3, 3}, i + 1);
+}
+
 }  // namespace jugend::testing

@@ -127,8 +127,7 @@ TEST_P(Bodies, EachBounceReachesItsHeight) {
         }
         before = v;
       });
-      EXPECT_EQ(bounces, e < 0.6 ? bounces : 4);
-      EXPECT_GE(bounces, 3);
+      EXPECT_GE(bounces, e < 0.6 ? 3 : 4);
     }
   }
 }
@@ -178,21 +177,28 @@ TEST_P(Bodies, SpringAndDamperSwingAsTheBookSays) {
                                                    .stiffness = stiffness,
                                                    .damping = 2 * ratio * std::sqrt(stiffness * mass),
                                                    .rest = -0.5});
-    double least = 1e9, before = 1, now = 0, first = 0, last = 0;
+    double least = 1e9, x0 = 0.5, v0 = 0, now = 0, first = 0, last = 0;
     int crossings = 0;
-    yard.run(ratio < 0.1 ? 3 : 1.2, hz() < 100 ? 240 : hz(), [&] {  // read often enough to see a peak
-      const double dt = 1 / (hz() < 100 ? 240 : hz());
+    const double dt = 1 / hz();
+    yard.run(ratio < 0.1 ? 3 : 1.2, hz(), [&] {
       now += dt;
-      const double x = yard.world.facts(joint).position + 0.5;  // starts at 0.5, rests at 0
-      least = std::min(least, x);
-      if (before > 0 && x <= 0) {
-        last = now - dt * x / (x - before);
-        if (crossings++ == 0) first = last;
+      const double x1 = yard.world.facts(joint).position + 0.5, v1 = yard.world.facts(joint).speed;  // it rests at 0
+      // Between ticks by the cubic through both places and speeds (Hermite), so that no peak is missed.
+      double earlier = x0;
+      for (int k = 1; k <= 100; ++k) {
+        const double s = k / 100.0, t = 1 - s;
+        const double x = x0 * t * t * (1 + 2 * s) + x1 * s * s * (3 - 2 * s) + dt * s * t * (v0 * t - v1 * s);
+        least = std::min(least, x);
+        if (earlier > 0 && x <= 0) {
+          last = now - dt + dt * (s - 0.01 * x / (x - earlier));
+          if (crossings++ == 0) first = last;
+        }
+        earlier = x;
       }
-      before = x;
+      x0 = x1, v0 = v1;
     });
     const double overshoot = std::exp(-3.14159265358979 * ratio / std::sqrt(1 - ratio * ratio));
-    EXPECT_NEAR(-least / 0.5, overshoot, 0.005 * std::max(overshoot, 0.2)) << ratio;
+    EXPECT_NEAR(-least / 0.5, overshoot, 0.005 * overshoot) << ratio;
     if (ratio < 0.1) {
       EXPECT_NEAR(crossings - 1, (last - first) * 1.8 * std::sqrt(1 - ratio * ratio), 0.005 * crossings);
     }
@@ -279,7 +285,8 @@ TEST_P(Bodies, AClosedElasticSceneGainsNoEnergy) {
     double most = start;
     yard.run(60, hz(), [&] { most = std::max(most, yard.energy()); });
     EXPECT_LT(most, 1.01 * start) << mix;
-    EXPECT_GT(yard.energy(), (mix == 1 ? 0.7 : 0.15) * start) << "nor is it simply lost";
+    // Corners that hit at the same moment lose some; balls keep most of it.
+    EXPECT_GT(yard.energy(), (mix == 1 ? 0.7 : 0.15) * start);
   }
 }
 

@@ -119,7 +119,7 @@ TEST(Contact, NoBumpsOverSeams) {
       yard.run(5, 60, [&] { highest = std::max(highest, std::abs(yard.world.pose(body).position.y - 0.2)); });
       EXPECT_NEAR(yard.world.velocity(body).x, 6, 0.01) << kind << " " << shape.index();
       EXPECT_NEAR(yard.world.pose(body).position.x, 30, 0.05) << kind << " " << shape.index();
-      EXPECT_LT(highest, 4e-3) << kind << " " << shape.index();
+      EXPECT_LT(highest, 2e-3) << kind << " " << shape.index();
     }
   }
 }

@@ -8,22 +8,6 @@
 namespace jugend::testing {
 namespace {
 
-void fill_with_pile(World& world, int count) {
-  world.add({.shape = std::make_shared<Mesh>(bumpy_mesh(30, 1.0, 0.4)), .pose = {{-15, 0, -15}, {}}});
-  world.add({.shape = Cylinder{1.5, 0.1}, .pose = {{0, 1, 0}, {}}, .kind = BodyKind::kinematic, .spin = {0, 2, 0}});
-  Random random(3);
-  for (int i = 0; i < count; ++i) {
-    const Shape shapes[] = {Box{{0.2, 0.15, 0.25}}, Sphere{0.2}, Capsule{0.12, 0.15}, Cylinder{0.2, 0.1}};
-    const double x = random.uniform(-2, 2), z = random.uniform(-2, 2);
-    const Vec3 axis = random.direction();
-    world.add({.shape = shapes[i % 4],
-               .pose = {{x, 1.5 + 0.05 * i, z}, rotation(axis)},
-               .kind = BodyKind::dynamic,
-               .surface = {.restitution = i % 7 == 0 ? 0.4 : 0.0}});
-  }
-  for (std::uint32_t i = 0; i < 4; ++i) add_cart(world, {-4.0 + 2 * i, 3, 3}, i + 1);
-}
-
 std::uint64_t hash_of(const World& world) {
   StateHash hash;
   world.add_to(hash);
@@ -33,8 +17,8 @@ std::uint64_t hash_of(const World& world) {
 TEST(Snapshot, AThousandBodiesEndTheSameHoweverTheyGetThere) {
   constexpr int ticks = 90;
   Yard straight, threaded;
-  fill_with_pile(straight.world, 1000);
-  fill_with_pile(threaded.world, 1000);
+  add_mixed_pile(straight.world, 1000);
+  add_mixed_pile(threaded.world, 1000);
   threaded.world.set_threads(2);
   std::vector<Snapshot> on_the_way(10);
   for (int tick = 0; tick < ticks; ++tick) {

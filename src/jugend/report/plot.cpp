@@ -268,7 +268,7 @@ class Script {
   }
 
   void bodies_view(View view, double bottom, double top, const char* axis) {
-    constexpr double left = 0.055, right = 0.985;
+    constexpr double left = 0.06, right = 0.985;
     Range x, y;
     for (const RunRecord& run : runs_) {
       for (const Picture& p : run.trace.pictures) {
@@ -295,7 +295,7 @@ class Script {
     } else {
       add("set yrange [{}:{}]\n", y.high, y.low);
     }
-    add("set xlabel 'x m' offset 0,0.6\nset ylabel '{}' offset 1.5,0\n", axis);
+    add("set xlabel 'x m' offset 0,0.6\nset ylabel '{}' offset 0.5,0\n", axis);
     standing(view == View::side ? runs_.front().outlines : runs_.front().top_outlines, x, y);
     add("set key at screen 0.985,0.945 right top horizontal samplen 3 textcolor rgb '{}'\nplot $level using 1:2 with "
         "lines lw 1.5 lc rgb '{}' notitle",

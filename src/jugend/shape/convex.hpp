@@ -14,19 +14,23 @@ namespace jugend {
 
 struct Sphere {
   double radius = 0.5;
+  bool operator==(const Sphere&) const = default;
 };
 /// A segment of 2 × half_length along the local y axis, with a radius round it.
 struct Capsule {
   double radius = 0.3;
   double half_length = 0.6;
+  bool operator==(const Capsule&) const = default;
 };
 struct Box {
   Vec3 half_extents{0.5, 0.5, 0.5};
+  bool operator==(const Box&) const = default;
 };
 /// About the local y axis, with flat ends.
 struct Cylinder {
   double radius = 0.5;
   double half_height = 0.5;
+  bool operator==(const Cylinder&) const = default;
 };
 
 /// What the points of a core span; it tells which directions can separate two cores.

@@ -23,7 +23,6 @@ class DynamicTree {
 
   const Bounds& bounds(std::uint32_t leaf) const { return nodes_[leaf].box; }
   bool empty() const { return root_ == none; }
-  std::uint32_t item(std::uint32_t leaf) const { return nodes_[leaf].item; }
 
   /// visit(array or number) for all that it consists of: a copy of these is a copy of the tree.
   template <class Visit>

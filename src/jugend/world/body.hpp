@@ -55,6 +55,12 @@ struct BodyPlan {
   bool can_sleep = true;
 };
 
+/// Throws InputError for a shape that check() refuses, numbers that are not finite or out of range, a rotation
+/// that is not of unit length, or a velocity of a fixed body. The others likewise, for `body`'s name.
+void check(const BodyPlan& plan);
+void check_pose(const Pose& pose, const std::string& body);
+void check_surface(const Surface& surface, const std::string& body);
+
 /// What bodies of one group have in common, changed in one place.
 struct GroupRule {
   bool collide = false;  ///< with one another

@@ -1,6 +1,7 @@
 // Where a joint is and how far it is from where it should be. Inner to the world.
 #pragma once
 
+#include <jugend/base/units.hpp>
 #include <jugend/world/state.hpp>
 
 namespace jugend::world_state {
@@ -41,7 +42,6 @@ struct JointFrame {
   double twist() const {
     const Quat q = conjugate(turn_b) * turn_a;
     const double angle = 2 * std::atan2(q.x, q.w);
-    constexpr double pi = 3.14159265358979323846;
     return angle > pi ? angle - 2 * pi : angle < -pi ? angle + 2 * pi : angle;
   }
   /// The small rotation of a against b that should not be, as a vector in the world.

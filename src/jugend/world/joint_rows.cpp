@@ -103,6 +103,21 @@ void Solver::solve_joint(const State& state, JointRow& row, Phase phase) {
     return more;
   };
 
+  /// Keeps the line from going against its direction further than `room`; before that is used up, only what
+  /// would go beyond in this sub-step is stopped. `now` is the impulse along the line.
+  const auto stop = [&](Line line, double room, double& now) {
+    const double softness = line.softness();
+    if (!(softness > 0)) return;
+    const double more = room > 0 ? -(line.speed() + room / h_) / softness
+                                 : -share * (line.speed() + bias(room)) / softness - give * now;
+    const double total = std::max(0.0, now + more);
+    line.push(total - now);
+    now = total;
+  };
+  const auto backwards = [](Line line) {
+    return Line{line.duo, -line.direction, line.lever_a, line.lever_b, line.angular};
+  };
+
   Line axis{duo, frame.axis, frame.lever_a, frame.lever_b, joint.kind == JointKind::hinge};
   const bool has_axis =
       joint.kind == JointKind::hinge || joint.kind == JointKind::slider || joint.kind == JointKind::distance;
@@ -128,38 +143,21 @@ void Solver::solve_joint(const State& state, JointRow& row, Phase phase) {
     }
   }
   if (has_axis && (std::isfinite(joint.low) || std::isfinite(joint.high))) {
-    const double softness = axis.softness();
     const double over = frame.position - joint.high, under = frame.position - joint.low;
-    if (softness > 0 && joint.low == joint.high) {
+    if (joint.low == joint.high) {
       hold(axis, over, row.limit.now);
-    } else if (softness > 0) {
-      // Against the nearer end; before it is reached, only what would go beyond in this sub-step is stopped.
-      const bool at_high = std::abs(over) < std::abs(under);
-      const double sign = at_high ? -1.0 : 1.0, room = at_high ? -over : under;
-      double now = row.limit.now * sign, more = 0;
-      const double speed = axis.speed() * sign;
-      if (room > 0) {
-        more = -(speed + room / h_) / softness;
-      } else {
-        more = -share * (speed + bias(room)) / softness - give * now;
-      }
-      const double total = std::max(0.0, now + more);
-      axis.push((total - now) * sign);
-      row.limit.now = total * sign;
+    } else if (std::abs(over) < std::abs(under)) {  // against the nearer end
+      double now = -row.limit.now;
+      stop(backwards(axis), -over, now);
+      row.limit.now = -now;
+    } else {
+      stop(axis, under, row.limit.now);
     }
   }
   if (joint.kind == JointKind::ball && std::isfinite(joint.cone)) {
-    Line line{duo, cone_axis_of(frame), {}, {}, true};
-    const double room = joint.cone - frame.position, softness = line.softness();
-    if (softness > 0) {
-      const double speed = -line.speed();
-      double now = -row.cone.now;
-      const double more =
-          room > 0 ? -(speed + room / h_) / softness : -share * (speed + bias(room)) / softness - give * now;
-      const double total = std::max(0.0, now + more);
-      line.push(now - total);
-      row.cone.now = -total;
-    }
+    double now = -row.cone.now;
+    stop({duo, -cone_axis_of(frame), {}, {}, true}, joint.cone - frame.position, now);
+    row.cone.now = -now;
   }
 
   if (joint.kind == JointKind::fixed || joint.kind == JointKind::slider) {

@@ -20,7 +20,6 @@ struct Gathered {
   static constexpr std::size_t most = 96;
   std::array<Candidate, most> list;
   std::size_t count = 0;
-  Candidate& add() { return list[count++]; }
   bool full() const { return count == most; }
 };
 

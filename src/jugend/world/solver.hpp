@@ -98,7 +98,6 @@ class Solver {
   void run(State& state, const Workers& workers, const Settings& settings);
 
   std::size_t point_count() const { return points_.size(); }
-  std::size_t colours() const { return used_colours_; }
 
  private:
   static constexpr std::size_t most_colours = 64;  // the last takes all that fits nowhere, one after the other
@@ -142,8 +141,7 @@ class Solver {
   std::vector<JointRow> joints_;
   std::vector<Colour> colours_;
   std::size_t used_colours_ = 0;
-  std::vector<std::uint64_t> taken_;     // colours by body
-  std::vector<std::uint8_t> colour_of_;  // of contacts, then joints, in their order
+  std::vector<std::uint64_t> taken_;  // colours by body
   struct Pending {
     std::uint32_t a, b, place, colour, pair;
   };

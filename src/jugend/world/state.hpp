@@ -58,6 +58,17 @@ constexpr Sym3 inverse_of_free(Sym3 m, std::uint8_t locks) {
   return m;
 }
 
+/// The world's inverse inertia of principal `moments` about `axes`.
+constexpr Sym3 inverse_inertia(const Quat& axes, const Vec3& moments, std::uint8_t locks) {
+  if (locks & lock::turn) return inverse_of_free(turned_diagonal(axes, moments), locks);
+  return turned_diagonal(axes, {1 / moments.x, 1 / moments.y, 1 / moments.z});
+}
+
+/// Fills in mass, centre and moments. Throws InputError for a shape without volume or mass.
+void set_mass_properties(Body& body, const BodyPlan& plan);
+/// From `centre` to the furthest point of the shape's cores, m.
+double reach_of(const Shape& shape, const Vec3& centre);
+
 /// A point of contact, as it is kept from step to step.
 struct ContactPoint {
   Vec3 point;

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 #include <jugend/base/error.hpp>
+#include <jugend/base/units.hpp>
 #include <jugend/world/joint_frame.hpp>
 #include <jugend/world/narrow.hpp>
 #include <jugend/world/world.hpp>
@@ -330,7 +331,6 @@ void World::report(double dt) {
       const Pose b =
           joint.b == none ? Pose{} : Pose{state_.bodies[joint.b].centre, state_.bodies[joint.b].pose.orientation};
       const double angle = JointFrame(joint, a.centre, a.pose.orientation, b.position, b.orientation).twist();
-      constexpr double pi = 3.14159265358979323846;
       if (angle - joint.angle > pi) joint.turns -= 2 * pi;
       if (angle - joint.angle < -pi) joint.turns += 2 * pi;
       joint.angle = angle;

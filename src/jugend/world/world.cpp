@@ -1,14 +1,13 @@
-// Bodies as they come, go and are told things. Steps: step.cpp. Queries: queries.cpp. Joints: joint.cpp.
+// Bodies as they come, go and are told things. Their plans: body.cpp. Joints: joint.cpp. Steps: step.cpp.
+// Queries: queries.cpp. Snapshots: snapshot.cpp.
 #include <fmt/format.h>
 
 #include <algorithm>
 #include <atomic>
 #include <cmath>
-#include <cstring>
 #include <jugend/base/eigen.hpp>
 #include <jugend/base/error.hpp>
 #include <jugend/base/overloaded.hpp>
-#include <jugend/shape/mass.hpp>
 #include <jugend/world/world.hpp>
 #include <utility>
 
@@ -17,125 +16,8 @@ namespace {
 
 using namespace world_state;
 
-[[noreturn]] void refuse(const BodyPlan& plan, const char* key, std::string found, std::string allowed) {
-  const std::string where = plan.name.empty() ? key : fmt::format("body '{}': {}", plan.name, key);
-  throw InputError({{}, where, std::move(found), std::move(allowed), {}});
-}
-
 void need_finite(const Vec3& v, const char* key) {
   if (!is_finite(v)) throw InputError({{}, key, "a number that is not finite", "finite numbers", {}});
-}
-
-void check_pose(const BodyPlan& plan) {
-  if (!is_finite(plan.pose.position)) refuse(plan, "position", "a number that is not finite", "finite numbers");
-  const Quat& q = plan.pose.orientation;
-  const double length = std::sqrt(q.w * q.w + q.x * q.x + q.y * q.y + q.z * q.z);
-  if (!(std::abs(length - 1) < 1e-6))
-    refuse(plan, "orientation", fmt::format("length {}", length), "a unit quaternion");
-}
-
-void check_surface(const BodyPlan& plan) {
-  const auto within = [&](double value, const char* key, double high) {
-    if (!(value >= 0 && value <= high)) refuse(plan, key, fmt::format("{}", value), fmt::format("0 to {}", high));
-  };
-  within(plan.surface.friction, "friction", 100);
-  within(plan.surface.restitution, "restitution", 1);
-  within(plan.surface.grip, "grip", 1);
-  within(plan.surface.rolling_resistance, "rolling_resistance", 1e6);
-  within(plan.surface.spinning_resistance, "spinning_resistance", 1e6);
-  if (!is_finite(plan.surface.belt)) refuse(plan, "belt", "a number that is not finite", "finite numbers");
-}
-
-void check(const BodyPlan& plan) {
-  try {
-    check(plan.shape);
-  } catch (const InputError& error) {
-    refuse(plan, error.fault().key.c_str(), error.fault().found, error.fault().allowed);
-  }
-  check_pose(plan);
-  check_surface(plan);
-  if (!is_finite(plan.velocity)) refuse(plan, "velocity", "a number that is not finite", "finite numbers");
-  if (!is_finite(plan.spin)) refuse(plan, "spin", "a number that is not finite", "finite numbers");
-  if (plan.kind == BodyKind::fixed && (plan.velocity != Vec3{} || plan.spin != Vec3{}))
-    refuse(plan, "velocity", "one of a fixed body", "a kinematic or dynamic body, or no velocity and spin");
-  const auto at_least_zero = [&](double value, const char* key, bool finite = true) {
-    if (!(value >= 0) || (finite && !std::isfinite(value))) refuse(plan, key, fmt::format("{}", value), "0 or more");
-  };
-  at_least_zero(plan.linear_damping, "linear_damping"), at_least_zero(plan.angular_damping, "angular_damping");
-  at_least_zero(plan.speed_limit, "speed_limit", false), at_least_zero(plan.spin_limit, "spin_limit", false);
-  at_least_zero(plan.mass, "mass");
-  if (!(plan.density > 0) || !std::isfinite(plan.density))
-    refuse(plan, "density", fmt::format("{}", plan.density), "more than 0 kg/m3");
-  if (!std::isfinite(plan.gravity_scale))
-    refuse(plan, "gravity_scale", "a number that is not finite", "a finite number");
-  if (plan.own_gravity && !is_finite(*plan.own_gravity))
-    refuse(plan, "own_gravity", "a number that is not finite", "finite numbers");
-  if (plan.centre_of_mass && !is_finite(*plan.centre_of_mass))
-    refuse(plan, "centre_of_mass", "a number that is not finite", "finite numbers");
-  if (plan.inertia) {
-    for (int k = 0; k < 3; ++k) {
-      if (!((*plan.inertia)[k] > 0) || !std::isfinite((*plan.inertia)[k]))
-        refuse(plan, "inertia", fmt::format("{}", (*plan.inertia)[k]), "more than 0 kg m2");
-    }
-  }
-  if (plan.one_way && !(std::abs(norm(*plan.one_way) - 1) < 1e-6))
-    refuse(plan, "one_way", fmt::format("length {}", norm(*plan.one_way)), "a unit vector");
-}
-
-/// The least moment as a share of the most: a rod 100 times as long as thick. Thinner ones turn about their
-/// length so easily that a contact a hair beside it would throw them about.
-constexpr double thinnest = 1e-4;
-
-void set_mass_properties(Body& body, const BodyPlan& plan) {
-  auto solid = mass_properties(plan.shape, plan.density);
-  if (!solid) {
-    if (plan.mass == 0 || !plan.inertia)
-      refuse(plan, "shape", "a dynamic body of a shape without volume", "a solid shape, or both mass and inertia");
-    solid = MassProperties{plan.mass, {}, Mat3::Identity()};
-  }
-  if (plan.mass > 0) solid->inertia *= plan.mass / solid->mass, solid->mass = plan.mass;
-  if (!(solid->mass > 0) || !std::isfinite(solid->mass))
-    refuse(plan, "mass", fmt::format("{}", solid->mass), "more than 0 kg, by mass or by density and size");
-  body.mass = solid->mass;
-  body.local_centre = plan.centre_of_mass.value_or(solid->centre);
-  if (plan.inertia) {
-    body.moments = *plan.inertia;
-    body.principal = {};
-  } else {
-    const Mat3& m = solid->inertia;
-    const double across = std::abs(m(0, 1)) + std::abs(m(0, 2)) + std::abs(m(1, 2));
-    if (across <= 1e-12 * m.trace()) {  // as it lies
-      body.moments = {m(0, 0), m(1, 1), m(2, 2)};
-      body.principal = {};
-    } else {
-      const Eigen::SelfAdjointEigenSolver<Mat3> solved(m);
-      Mat3 axes = solved.eigenvectors();
-      if (axes.determinant() < 0) axes.col(2) *= -1;
-      body.moments = from_eigen(Eigen::Vector3d(solved.eigenvalues()));
-      body.principal = normalised(from_eigen(Eigen::Quaterniond(axes)));
-    }
-  }
-  const double most = std::max({body.moments.x, body.moments.y, body.moments.z});
-  if (!(most > 0) || !std::isfinite(most))
-    refuse(plan, "inertia", fmt::format("{}", most), "more than 0 kg m2, by mass and size or given");
-  body.moments = max(body.moments, Vec3{thinnest, thinnest, thinnest} * most);
-}
-
-double reach_of(const Shape& shape, const Vec3& centre) {
-  double reach = 0;
-  std::visit(
-      [&](const auto& s) {
-        if constexpr (requires { s->bounds(); }) {
-          const Bounds& b = s->bounds();
-          reach = norm(max(abs(b.low - centre), abs(b.high - centre)));
-        } else {
-          const PlacedConvex placed(s, Pose{});
-          const Convex view = placed.view();
-          for (const Vec3& p : view.points) reach = std::max(reach, norm(p - centre) + view.rim);
-        }
-      },
-      shape);
-  return reach;
 }
 
 std::size_t hash_of(const Shape& shape) {
@@ -150,32 +32,8 @@ std::size_t hash_of(const Shape& shape) {
   return hash.value();
 }
 
-bool same(const Shape& a, const Shape& b) {
-  if (a.index() != b.index()) return false;
-  return std::visit(
-      [&](const auto& s) {
-        using S = std::remove_cvref_t<decltype(s)>;
-        const S& t = std::get<S>(b);
-        if constexpr (std::is_same_v<S, Sphere>)
-          return s.radius == t.radius;
-        else if constexpr (std::is_same_v<S, Capsule>)
-          return s.radius == t.radius && s.half_length == t.half_length;
-        else if constexpr (std::is_same_v<S, Box>)
-          return s.half_extents == t.half_extents;
-        else if constexpr (std::is_same_v<S, Cylinder>)
-          return s.radius == t.radius && s.half_height == t.half_height;
-        else
-          return s == t;
-      },
-      a);
-}
-
 Sym3 inverse_inertia_of(const Body& body) {
-  const Vec3 free{body.locks & lock::turn_x ? 0.0 : 1.0, body.locks & lock::turn_y ? 0.0 : 1.0,
-                  body.locks & lock::turn_z ? 0.0 : 1.0};
-  const Quat axes = body.pose.orientation * body.principal;
-  if (free == Vec3{1, 1, 1}) return turned_diagonal(axes, {1 / body.moments.x, 1 / body.moments.y, 1 / body.moments.z});
-  return inverse_of_free(turned_diagonal(axes, body.moments), body.locks);
+  return inverse_inertia(body.pose.orientation * body.principal, body.moments, body.locks);
 }
 
 }  // namespace
@@ -189,7 +47,7 @@ std::uint32_t World::shape_number(const Shape& shape) {
   const std::size_t hash = hash_of(shape);
   const auto [first, last] = shape_numbers_.equal_range(hash);
   for (auto at = first; at != last; ++at) {
-    if (same(shapes_[at->second], shape)) return at->second;
+    if (shapes_[at->second] == shape) return at->second;
   }
   const auto number = static_cast<std::uint32_t>(shapes_.size());
   shapes_.push_back(shape);
@@ -290,10 +148,7 @@ World::Body& World::get(BodyId id) { return const_cast<Body&>(std::as_const(*thi
 
 void World::place(BodyId id, const Pose& pose) {
   Body& body = get(id);
-  BodyPlan moved;
-  moved.pose = pose;
-  moved.name = names_[body.name];
-  check_pose(moved);
+  check_pose(pose, names_[body.name]);
   wake_slot(id.index);
   wake_touching(id.index);
   body.pose = body.before = pose;
@@ -321,10 +176,9 @@ Vec3 World::velocity(BodyId id) const {
 }
 
 void World::set_surface(BodyId id, const Surface& surface) {
-  BodyPlan plan;
-  plan.surface = surface;
-  check_surface(plan);
-  get(id).surface = surface;
+  Body& body = get(id);
+  check_surface(surface, names_[body.name]);
+  body.surface = surface;
   wake_slot(id.index);
   wake_touching(id.index);
 }
@@ -515,84 +369,6 @@ ContactFacts World::contact_facts(const Pair& pair, std::uint8_t k) const {
     facts.points.push_back({p.point, p.separation, p.force, p.friction});
   }
   return facts;
-}
-
-void World::save(Snapshot& into) const {
-  const auto size_of = [](const auto& item) {
-    if constexpr (requires { item.size(); }) {
-      return sizeof(std::uint64_t) + item.size() * sizeof(item[0]);
-    } else {
-      return sizeof(item);
-    }
-  };
-  std::size_t bytes = 0;
-  const auto each = [&](auto&& visit) {
-    State::each(state_, visit);
-    visit(field_.zones_), visit(field_.uniform), visit(field_.next_), visit(newcomers_), visit(lists_changed_),
-        visit(filters_changed_);
-  };
-  each([&](const auto& item) { bytes += size_of(item); });
-  if (into.data_.size() < bytes) into.data_.resize(bytes);
-  std::byte* at = into.data_.data();
-  each([&](const auto& item) {
-    if constexpr (requires { item.size(); }) {
-      static_assert(std::is_trivially_copyable_v<std::remove_cvref_t<decltype(item[0])>>);
-      const std::uint64_t count = item.size();
-      std::memcpy(at, &count, sizeof count);
-      if (count > 0) std::memcpy(at + sizeof count, item.data(), count * sizeof(item[0]));
-    } else {
-      std::memcpy(at, &item, sizeof item);
-    }
-    at += size_of(item);
-  });
-  into.used_ = bytes;
-  into.world_ = number_;
-}
-
-void World::restore(const Snapshot& from) {
-  if (from.world_ != number_)
-    throw InputError(
-        {{}, "snapshot", from.used_ == 0 ? "an empty one" : "one of another world", "one that this world saved", {}});
-  const std::byte* at = from.data_.data();
-  const auto read = [&](auto& item) {
-    if constexpr (requires { item.size(); }) {
-      std::uint64_t count = 0;
-      std::memcpy(&count, at, sizeof count);
-      at += sizeof count;
-      item.resize(count);
-      if (count > 0) std::memcpy(item.data(), at, count * sizeof(item[0]));
-      at += count * sizeof(item[0]);
-    } else {
-      std::memcpy(&item, at, sizeof item);
-      at += sizeof item;
-    }
-  };
-  State::each(state_, read);
-  read(field_.zones_), read(field_.uniform), read(field_.next_), read(newcomers_), read(lists_changed_),
-      read(filters_changed_);
-  active_changed_ = true;
-  events_.clear();
-  broken_.clear();
-}
-
-void World::add_to(StateHash& hash) const {
-  for (const Body& body : state_.bodies) {
-    if (!body.alive || body.kind == BodyKind::fixed) continue;
-    hash.add(body.pose.position), hash.add(body.pose.orientation), hash.add(body.centre);
-    hash.add(body.velocity), hash.add(body.spin);
-    hash.add(static_cast<std::uint64_t>(body.asleep));
-  }
-  for (const Pair& pair : state_.pairs) {
-    for (std::uint8_t k = 0; k < pair.count; ++k) {
-      const Contact& contact = state_.contacts[pair.first + k];
-      hash.add(contact.normal);
-      for (std::uint32_t i = 0; i < contact.count; ++i)
-        hash.add(contact.points[i].hold), hash.add(contact.points[i].separation);
-    }
-  }
-  for (const Joint& joint : state_.joints) {
-    if (joint.alive) hash.add(joint.hold), hash.add(joint.hold_torque), hash.add(joint.turns);
-  }
 }
 
 }  // namespace jugend

@@ -194,7 +194,8 @@ class World final : public Surroundings {
   const Body* find(BodyId id) const;
   const Body& get(BodyId id) const;
   Body& get(BodyId id);
-  Body& get_dynamic(BodyId id, bool& is);
+  template <class Self, class Visit>
+  static void each_saved(Self& world, Visit&& visit);
   const Joint& get(JointId id) const;
   Joint& get(JointId id);
   bool wanted(std::uint32_t index, const Filter& filter) const {

@@ -1,0 +1,99 @@
+// All of a world into one buffer and back, and its hash.
+#include <cstring>
+#include <jugend/base/error.hpp>
+#include <jugend/world/world.hpp>
+#include <type_traits>
+
+namespace jugend {
+
+using namespace world_state;
+
+namespace {
+
+template <class Item>
+constexpr bool is_array = requires(Item item) {
+  item.size();
+};
+
+template <class Item>
+std::size_t size_of(const Item& item) {
+  if constexpr (is_array<Item>) {
+    static_assert(std::is_trivially_copyable_v<typename Item::value_type>);
+    return sizeof(std::uint64_t) + item.size() * sizeof(item[0]);
+  } else {
+    static_assert(std::is_trivially_copyable_v<Item>);
+    return sizeof item;
+  }
+}
+
+}  // namespace
+
+/// visit(item) for each array and number that a snapshot holds.
+template <class Self, class Visit>
+void World::each_saved(Self& world, Visit&& visit) {
+  State::each(world.state_, visit);
+  visit(world.field_.zones_), visit(world.field_.uniform), visit(world.field_.next_);
+  visit(world.newcomers_), visit(world.lists_changed_), visit(world.filters_changed_);
+}
+
+void World::save(Snapshot& into) const {
+  std::size_t bytes = 0;
+  each_saved(*this, [&](const auto& item) { bytes += size_of(item); });
+  if (into.data_.size() < bytes) into.data_.resize(bytes);
+  std::byte* at = into.data_.data();
+  each_saved(*this, [&](const auto& item) {
+    if constexpr (is_array<std::remove_cvref_t<decltype(item)>>) {
+      const std::uint64_t count = item.size();
+      std::memcpy(at, &count, sizeof count);
+      if (count > 0) std::memcpy(at + sizeof count, item.data(), count * sizeof(item[0]));
+    } else {
+      std::memcpy(at, &item, sizeof item);
+    }
+    at += size_of(item);
+  });
+  into.used_ = bytes;
+  into.world_ = number_;
+}
+
+void World::restore(const Snapshot& from) {
+  if (from.world_ != number_)
+    throw InputError(
+        {{}, "snapshot", from.used_ == 0 ? "an empty one" : "one of another world", "one that this world saved", {}});
+  const std::byte* at = from.data_.data();
+  each_saved(*this, [&](auto& item) {
+    if constexpr (is_array<std::remove_cvref_t<decltype(item)>>) {
+      std::uint64_t count = 0;
+      std::memcpy(&count, at, sizeof count);
+      item.resize(count);
+      if (count > 0) std::memcpy(item.data(), at + sizeof count, count * sizeof(item[0]));
+    } else {
+      std::memcpy(&item, at, sizeof item);
+    }
+    at += size_of(item);
+  });
+  active_changed_ = true;
+  events_.clear();
+  broken_.clear();
+}
+
+void World::add_to(StateHash& hash) const {
+  for (const Body& body : state_.bodies) {
+    if (!body.alive || body.kind == BodyKind::fixed) continue;
+    hash.add(body.pose.position), hash.add(body.pose.orientation), hash.add(body.centre);
+    hash.add(body.velocity), hash.add(body.spin);
+    hash.add(static_cast<std::uint64_t>(body.asleep));
+  }
+  for (const Pair& pair : state_.pairs) {
+    for (std::uint8_t k = 0; k < pair.count; ++k) {
+      const Contact& contact = state_.contacts[pair.first + k];
+      hash.add(contact.normal);
+      for (std::uint32_t i = 0; i < contact.count; ++i)
+        hash.add(contact.points[i].hold), hash.add(contact.points[i].separation);
+    }
+  }
+  for (const Joint& joint : state_.joints) {
+    if (joint.alive) hash.add(joint.hold), hash.add(joint.hold_torque), hash.add(joint.turns);
+  }
+}
+
+}  // namespace jugend
