@@ -71,6 +71,9 @@ class Recorder final : public Surroundings {
   }
   BodyFacts facts(BodyId body) const override { return world_.facts(body); }
   void push(BodyId body, const Vec3& impulse, const Vec3& at) override { world_.push(body, impulse, at); }
+  void twist(BodyId body, const Vec3& impulse) override { world_.twist(body, impulse); }
+  void force(BodyId body, const Vec3& force, const Vec3& at) override { world_.force(body, force, at); }
+  void torque(BodyId body, const Vec3& torque) override { world_.torque(body, torque); }
   Vec3 gravity(const Vec3& at) const override { return world_.gravity(at); }
 
   void ask_again() const {

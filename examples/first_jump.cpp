@@ -21,11 +21,11 @@ int main() {
     actor.jump.set(frame == 50);  // a key that is down for one frame, shorter than a tick
     for (int ticks = clock.advance(1.0 / 144); ticks > 0; --ticks) {
       stage.tick(clock.tick());
-      for (const WalkerEvent& e : actor.walker.events()) {
+      for (const WalkerEvent& e : actor.walker().events()) {
         fmt::print("{:<12} at x {:5.2f} m, y {:5.2f} m{}\n", name_of(e.kind), e.position.x, e.position.y,
                    e.kind == WalkerEventKind::apex ? fmt::format(": {:.3f} m above take-off", e.value) : "");
       }
     }
   }
-  return stage.actor(courier).walker.state().position.x > 4 ? 0 : 1;
+  return stage.actor(courier).walker().state().position.x > 4 ? 0 : 1;
 }

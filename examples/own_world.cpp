@@ -46,6 +46,9 @@ class Boxes final : public Surroundings {
   }
   BodyFacts facts(BodyId) const override { return {}; }    // all of it stands still
   void push(BodyId, const Vec3&, const Vec3&) override {}  // and nothing moves it
+  void twist(BodyId, const Vec3&) override {}
+  void force(BodyId, const Vec3&, const Vec3&) override {}
+  void torque(BodyId, const Vec3&) override {}
   Vec3 gravity(const Vec3&) const override { return {0, -9.81, 0}; }
 
  private:

@@ -33,7 +33,7 @@ std::uint64_t town(std::uint32_t seed, double hz) {
       scene.intent().move = {x, 0, z};
     }
     scene.actor().jump.set(tick % 47 < 5);
-    if (tick % 500 == 499) scene.actor().walker.add_velocity({random.uniform(-5, 5), 4, 0});
+    if (tick % 500 == 499) scene.actor().walker().add_velocity({random.uniform(-5, 5), 4, 0});
     scene.tick(1 / hz);
   }
   return scene.stage.hash();

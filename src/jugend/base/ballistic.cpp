@@ -1,3 +1,4 @@
+#include <cmath>
 #include <jugend/base/ballistic.hpp>
 
 namespace jugend {
@@ -7,7 +8,10 @@ Ramp next_fall_ramp(double speed, const FallLaw& law, double dt) {
     const double time = (limit - speed) / rate;
     return time <= dt ? Ramp{time, rate, limit} : Ramp{dt, rate, speed + rate * dt};
   };
-  if (speed > 0) return towards(-law.rising, 0);
+  const double floats = law.float_share != 1 ? std::fmin(law.float_speed, law.speed_limit) : 0;
+  if (speed > floats) return towards(-law.rising, floats);
+  if (speed > 0) return towards(-law.rising * law.float_share, 0);
+  if (speed > -floats) return towards(-law.falling * law.float_share, -floats);
   if (speed > -law.speed_limit) return towards(-law.falling, -law.speed_limit);
   if (speed < -law.speed_limit) return towards(law.falling, -law.speed_limit);
   return {dt, 0, speed};

@@ -8,6 +8,8 @@ struct FallLaw {
   double rising = 9.80665;    ///< m/s², > 0, while the speed is upward
   double falling = 9.80665;   ///< m/s², > 0, while it is downward
   double speed_limit = 1e30;  ///< m/s, > 0: falling never accelerates beyond it
+  double float_speed = 0;     ///< m/s: at upward or downward speeds below this the body floats,
+  double float_share = 1;     ///< under this share of gravity, > 0
 };
 
 /// A stretch of motion along a line under one constant acceleration.
@@ -17,9 +19,9 @@ struct Ramp {
   double end_speed = 0;     ///< m/s, set exactly where the stretch ends at a limit
 };
 
-/// The next stretch, at most `dt` long, of a flight with upward speed `speed`: to the apex, to the
-/// speed limit, or to the end of `dt`, whichever is first. A fall faster than the limit (a throw
-/// downward) is slowed to it at the rate of `falling`.
+/// The next stretch, at most `dt` long, of a flight with upward speed `speed`: to the apex, to where
+/// it begins or ceases to float, to the speed limit, or to the end of `dt`, whichever is first. A fall faster than the
+/// limit (a throw downward) is slowed to it at the rate of `falling`.
 Ramp next_fall_ramp(double speed, const FallLaw& law, double dt);
 
 /// A whole step of `dt` seconds, apex and limit inside it included.

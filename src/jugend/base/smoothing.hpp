@@ -16,6 +16,9 @@ T smoothed(const T& from, const T& to, double half_life, double dt) {
   return to + (from - to) * share_left(half_life, dt);
 }
 
+/// 0 to 1 with no speed at either end: 3u² - 2u³.
+constexpr double smooth_step(double u) { return u * u * (3 - 2 * u); }
+
 /// A velocity under linear drag `k` (1/s) after `dt` seconds, exactly: v e^(-k dt).
 template <class T>
 T dragged(const T& velocity, double k, double dt) {

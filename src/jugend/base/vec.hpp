@@ -91,6 +91,14 @@ inline Quat rotation(const Vec3& r) {
   return {std::cos(half), r.x * s, r.y * s, r.z * s};
 }
 
+/// The rotation vector of `q`, the shorter way round: rotation(rotation_vector(q)) is q.
+inline Vec3 rotation_vector(const Quat& q) {
+  const double sign = q.w < 0 ? -1 : 1;
+  const Vec3 u = Vec3{q.x, q.y, q.z} * sign;
+  const double s = norm(u);
+  return u * (s > 1e-12 ? 2 * std::atan2(s, q.w * sign) / s : 2.0);
+}
+
 /// Where a body is: `position` of its origin, and its turn from the world's axes.
 struct Pose {
   Vec3 position;

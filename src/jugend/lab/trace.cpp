@@ -40,7 +40,7 @@ void apply(const Change& change, Actor& actor) {
 }
 
 TraceRow row_of(const Actor& actor, double time) {
-  const WalkerState& s = actor.walker.state();
+  const WalkerState& s = actor.walker().state();
   const double rise = s.on_ground ? std::clamp(dot(s.ground.normal, s.up), -1.0, 1.0) : 1.0;
   return {time,
           s.position,
@@ -67,7 +67,7 @@ Trace run_trial(const Trial& trial, const std::function<void(double)>& progress)
   for (std::size_t i = 0; i < stage.actors(); ++i) {
     ActorTrace& actor = trace.actors.emplace_back();
     actor.name = stage.actor(i).name;
-    actor.tuning = stage.actor(i).walker.tuning();
+    actor.tuning = stage.actor(i).walker().tuning();
     actor.rows.reserve(ticks + 1);
     actor.rows.push_back(row_of(stage.actor(i), 0));
   }
@@ -99,7 +99,7 @@ Trace run_trial(const Trial& trial, const std::function<void(double)>& progress)
     for (std::size_t i = 0; i < stage.actors(); ++i) {
       ActorTrace& actor = trace.actors[i];
       actor.rows.push_back(row_of(stage.actor(i), static_cast<double>(tick + 1) / trial.hz));
-      for (const WalkerEvent& e : stage.actor(i).walker.events()) {
+      for (const WalkerEvent& e : stage.actor(i).walker().events()) {
         actor.events.push_back({start + e.time, e.kind, e.position, e.value});
       }
     }

@@ -33,7 +33,9 @@ Ground sense_ground(const Foot& foot, double lift, double reach, const GroundTun
   ground.normal = ground.touch_normal = hit->normal;
   ground.body = hit->body;
   ground.part = hit->part;
-  ground.velocity = facts.velocity_at(hit->point);
+  ground.velocity = facts.surface_velocity_at(hit->point);
+  ground.mass = facts.mass, ground.moving = facts.moving || facts.mass > 0 || facts.surface.belt != Vec3{},
+  ground.one_way = facts.one_way;
   ground.surface = facts.surface;
 
   const double least_rise = std::cos(tuning.slope_limit) - 1e-9;

@@ -24,6 +24,9 @@ struct Ground {
   Vec3 velocity;    ///< m/s, of the ground at `point`
   Surface surface;  ///< what it is made of
   std::uint32_t part = 0;
+  double mass = 0;       ///< kg of the body; 0: nothing can move it
+  bool moving = false;   ///< does the body move?
+  bool one_way = false;  ///< can it be dropped through?
 };
 
 /// A foot is a sphere at the bottom of a body.

@@ -7,6 +7,7 @@
 #include <compare>
 #include <cstddef>
 #include <cstdint>
+#include <jugend/base/sym3.hpp>
 #include <jugend/shape/convex.hpp>
 #include <jugend/shape/ray.hpp>
 #include <jugend/shape/surface.hpp>
@@ -25,8 +26,9 @@ struct BodyId {
 
 /// Which bodies a query speaks of.
 struct Filter {
-  std::uint32_t layers = ~0u;  ///< bodies on any of these layers, a bit each
-  BodyId ignored{};            ///< and not this one
+  std::uint32_t layers = ~0u;    ///< bodies on any of these layers, a bit each
+  BodyId ignored{};              ///< and not this one
+  bool through_one_way = false;  ///< and none that is solid from one side only
 };
 
 /// An answer to a ray or a sweep.
@@ -50,14 +52,33 @@ struct Overlap {
 /// What may be known of a body.
 struct BodyFacts {
   Pose pose;
-  Vec3 velocity;        ///< m/s, of the pose's origin
-  Vec3 spin;            ///< rad/s
-  double mass = 0;      ///< kg; 0: nothing can move it
-  Surface surface;      ///< of the whole body
-  bool moving = false;  ///< does it have a velocity or spin at all?
+  Vec3 velocity;         ///< m/s, of the pose's origin
+  Vec3 spin;             ///< rad/s
+  double mass = 0;       ///< kg; 0: nothing can move it
+  Surface surface;       ///< of the whole body
+  bool moving = false;   ///< does it have a velocity or spin at all?
+  bool one_way = false;  ///< solid from one side only?
+  Vec3 centre;           ///< of mass, in the world
+  Sym3 inverse_inertia;  ///< 1/(kg m²) about it, world axes
+  std::uint32_t layers = 1;
 
   /// The velocity of the body's matter at `at`.
   Vec3 velocity_at(const Vec3& at) const { return velocity + cross(spin, at - pose.position); }
+  /// That of what stands there: a belt runs on.
+  Vec3 surface_velocity_at(const Vec3& at) const { return velocity_at(at) + rotate(pose.orientation, surface.belt); }
+  /// 1/kg: by how much an impulse of 1 N s along the unit vector `along` at `at` changes the speed there.
+  double inverse_mass_at(const Vec3& at, const Vec3& along) const {
+    if (mass <= 0) return 0;
+    const Vec3 turn = cross(at - centre, along);
+    return 1 / mass + dot(turn, inverse_inertia * turn);
+  }
+};
+
+/// What a place is filled with. Air: density 0.
+struct Medium {
+  double depth = 0;    ///< m from the place up to the surface
+  double density = 0;  ///< kg/m³
+  Vec3 flow;           ///< m/s
 };
 
 class Surroundings {
@@ -74,8 +95,16 @@ class Surroundings {
   virtual BodyFacts facts(BodyId body) const = 0;
   /// Changes a body's momentum by `impulse` (N s) at the place `at`, in this tick.
   virtual void push(BodyId body, const Vec3& impulse, const Vec3& at) = 0;
+  /// Changes its angular momentum by `impulse` (N m s), in this tick.
+  virtual void twist(BodyId body, const Vec3& impulse) = 0;
+  /// A force (N) at `at`, evenly over this tick.
+  virtual void force(BodyId body, const Vec3& force, const Vec3& at) = 0;
+  /// A torque (N m), evenly over this tick.
+  virtual void torque(BodyId body, const Vec3& torque) = 0;
   /// m/s² at a place.
   virtual Vec3 gravity(const Vec3& at) const = 0;
+  /// Water and the like at a place; `up` is the unit vector against gravity there.
+  virtual Medium medium([[maybe_unused]] const Vec3& at, [[maybe_unused]] const Vec3& up) const { return {}; }
 };
 
 }  // namespace jugend

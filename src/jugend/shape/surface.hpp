@@ -43,6 +43,8 @@ struct Surface {
   double rolling_resistance =
       0;  ///< m: the torque against rolling, as a share of the force pressed with; the larger counts
   double spinning_resistance = 0;  ///< m: likewise against turning about the normal
+  double speed = 1;                ///< top speed of who runs on it, as a share of their own; sticky: less than 1
+  double jump = 1;                 ///< likewise the height of jumps from it
   Vec3 belt;                       ///< m/s, in the body's frame: what stands on it is carried along (conveyors)
 };
 

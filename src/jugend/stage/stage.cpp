@@ -1,46 +1,222 @@
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <cmath>
 #include <jugend/base/error.hpp>
+#include <jugend/base/overloaded.hpp>
 #include <jugend/stage/stage.hpp>
 #include <utility>
 
 namespace jugend {
 
-std::size_t Stage::add(std::string name, Walker walker) {
+bool Actor::hit(const HitBy& hit, World& world) {
+  return std::visit(Overloaded{[&](Roller& roller) {
+                                 world.push(roller.body(), normalised(hit.away) * hit.impulse);
+                                 return hit.impulse > 0;
+                               },
+                               [&](auto& walker) { return walker.hit(hit); }},
+                    character);
+}
+
+std::size_t Stage::add_character(std::string name, Character character) {
   if (name.empty()) throw InputError({{}, "actor.name", "an empty name", "a name", {}});
   for (const Actor& a : actors_) {
     if (a.name == name)
       throw InputError({{}, "actor.name", fmt::format("'{}' a second time", name), "each name once", {}});
   }
-  const WalkerState start = walker.state();
-  actors_.push_back({std::move(name), std::move(walker), {}, {}, start});
+  actors_.push_back({std::move(name), std::move(character), {}, {}, {}, {}, {}, {}, {}});
+  actors_.back().before = facts(actors_.size() - 1).position;
   return actors_.size() - 1;
 }
 
+std::size_t Stage::add(std::string name, Walker walker) { return add_character(std::move(name), std::move(walker)); }
+
+std::size_t Stage::add_forced(std::string name, const WalkerTuning& tuning, const RideTuning& ride, const Vec3& feet,
+                              const Vec3& facing) {
+  check(tuning);
+  check(ride, tuning);
+  const Figure figure = figure_of(tuning, ride);
+  const Vec3 g = world.gravity(feet);
+  const Vec3 up = norm(g) > 0 ? normalised(-g) : Vec3{0, 1, 0};
+  const Vec3 axis = cross({0, 1, 0}, up);
+  const double angle = std::atan2(norm(axis), up.y);
+  BodyPlan plan;
+  plan.shape = Capsule{tuning.body.radius, figure.half_length};
+  plan.pose = {feet + up * figure.middle, rotation(normalised(axis, {1, 0, 0}) * angle)};
+  plan.kind = BodyKind::dynamic;
+  plan.mass = tuning.body.mass;
+  plan.surface.friction = 0;  // legs hold it, its sides do not
+  plan.surface.friction_rule = Combine::least;
+  plan.name = name;
+  plan.can_sleep = false;
+  return add_character(std::move(name), ForcedWalker(tuning, ride, world.add(plan), facing));
+}
+
+std::size_t Stage::add_roller(std::string name, const RollerTuning& tuning, BodyId ball) {
+  const auto* sphere = world.kind(ball) == BodyKind::dynamic ? std::get_if<Sphere>(&world.shape(ball)) : nullptr;
+  if (!sphere) throw InputError({{}, "actor.body", "a body that is no dynamic sphere", "a dynamic sphere", {}});
+  RollerTuning fitted = tuning;
+  fitted.radius = sphere->radius;
+  return add_character(std::move(name), Roller(fitted, ball));
+}
+
+void Stage::add_rail(BodyId body, Shuttle shuttle) {
+  if (world.kind(body) != BodyKind::kinematic)
+    throw InputError({{}, "body.path", "one for a body of another kind", "a kinematic body", {}});
+  const Pose start = world.pose(body);
+  world.place(body, shuttle.pose_at(now_, start));
+  rails_.push_back({body, std::move(shuttle), start});
+}
+
+void Stage::lead(double dt) {
+  for (const Rail& rail : rails_) {
+    if (!world.alive(rail.body)) continue;
+    const Pose now = world.pose(rail.body), then = rail.shuttle.pose_at(now_ + dt, rail.start);
+    const Vec3 velocity = (then.position - now.position) / dt;
+    const Vec3 spin = rotation_vector(then.orientation * conjugate(now.orientation)) / dt;
+    if (velocity != world.velocity(rail.body) || spin != world.spin(rail.body))
+      world.set_motion(rail.body, velocity, spin);
+  }
+}
+
 void Stage::tick(double dt) {
-  for (Actor& a : actors_) a.intent.jump = a.jump.take();
+  lead(dt);
+  for (std::size_t i = 0; i < actors_.size(); ++i) {
+    Actor& a = actors_[i];
+    a.before = facts(i).position;
+    a.intent.jump = a.jump.take(), a.intent.dash = a.dash.take();
+    a.intent.launch = a.launch.take(), a.intent.crouch = a.crouch.take();
+  }
   for (Actor& a : actors_) {
-    a.before = a.walker.state();
-    a.walker.step(a.intent, world, dt);
+    std::visit(Overloaded{[&](Roller& roller) {
+                            roller.step({a.intent.move, a.intent.jump}, world, dt);
+                          },
+                          [&](auto& walker) { walker.step(a.intent, world, dt); }},
+               a.character);
   }
   world.step(dt);
   ++ticks_;
+  now_ += dt;
+  for (std::size_t i = 0; i < actors_.size(); ++i) {
+    Actor& a = actors_[i];
+    if (auto* walker = std::get_if<Walker>(&a.character)) walker->settle(world, dt), a.heard = walker->events();
+    if (auto* forced = std::get_if<ForcedWalker>(&a.character)) a.heard = forced->events();
+    if (auto* roller = std::get_if<Roller>(&a.character)) {
+      a.heard.clear();
+      for (const RollerEvent& e : roller->events()) {
+        static constexpr WalkerEventKind kinds[] = {WalkerEventKind::jumped, WalkerEventKind::left_ground,
+                                                    WalkerEventKind::landed};
+        a.heard.push_back({kinds[static_cast<int>(e.kind)], 0, a.before, e.value});
+      }
+    }
+  }
+}
+
+ActorFacts Stage::facts(std::size_t index) const {
+  const auto slope = [](bool on_ground, const Ground& ground, const Vec3& up) {
+    return on_ground ? std::acos(std::clamp(dot(ground.normal, up), -1.0, 1.0)) : 0.0;
+  };
+  return std::visit(Overloaded{[&](const Walker& w) {
+                                 const WalkerState& s = w.state();
+                                 StaggerState hit = s.stagger;
+                                 return ActorFacts{s.position,
+                                                   s.velocity,
+                                                   s.facing,
+                                                   s.up,
+                                                   s.mode,
+                                                   s.on_ground,
+                                                   slope(s.on_ground, s.ground, s.up),
+                                                   Stagger{w.tuning().stagger, hit}.control(0),
+                                                   s.on_ground ? s.ground.velocity : Vec3{}};
+                               },
+                               [&](const ForcedWalker& w) {
+                                 const ForcedWalkerState& s = w.state();
+                                 StaggerState hit = s.stagger;
+                                 const Vec3 centre = world.pose(w.body()).position;
+                                 return ActorFacts{centre - s.up * figure_of(w.tuning(), w.ride()).middle,
+                                                   world.velocity(w.body()),
+                                                   s.facing,
+                                                   s.up,
+                                                   s.mode,
+                                                   s.on_ground,
+                                                   slope(s.on_ground, s.ground, s.up),
+                                                   Stagger{w.tuning().stagger, hit}.control(0),
+                                                   s.on_ground ? s.ground.velocity : Vec3{}};
+                               },
+                               [&](const Roller& r) {
+                                 ActorFacts facts;
+                                 const Vec3 centre = world.pose(r.body()).position, g = world.gravity(centre);
+                                 facts.up = norm(g) > 0 ? normalised(-g) : facts.up;
+                                 facts.position = centre - facts.up * r.tuning().radius;
+                                 facts.velocity = world.velocity(r.body());
+                                 facts.on_ground = r.state().on_ground;
+                                 facts.facing = normalised(in_plane(facts.velocity, facts.up), {1, 0, 0});
+                                 facts.mode = !facts.on_ground ? dot(facts.velocity, facts.up) > 0 ? WalkerMode::rising
+                                                                                                   : WalkerMode::falling
+                                              : norm(facts.velocity) > 0.05 ? WalkerMode::running
+                                                                            : WalkerMode::idle;
+                                 return facts;
+                               }},
+                    actors_[index].character);
 }
 
 Vec3 Stage::drawn_position(std::size_t index, double fraction) const {
-  const Actor& a = actors_[index];
-  return a.before.position + (a.walker.state().position - a.before.position) * fraction;
+  const Vec3 before = actors_[index].before;
+  return before + (facts(index).position - before) * fraction;
+}
+
+void Stage::save(StageSnapshot& into) const {
+  world.save(into.world_);
+  into.actors_.clear();
+  for (const Actor& a : actors_) {
+    into.actors_.push_back({{}, a.intent, a.jump, a.dash, a.launch, a.crouch, a.before});
+    std::visit([&](const auto& c) { into.actors_.back().state = c.state(); }, a.character);
+  }
+  into.ticks_ = ticks_, into.now_ = now_;
+}
+
+void Stage::restore(const StageSnapshot& from) {
+  bool fits = from.actors_.size() == actors_.size();
+  for (std::size_t i = 0; fits && i < actors_.size(); ++i)
+    fits = from.actors_[i].state.index() == actors_[i].character.index();
+  if (!fits) throw InputError({{}, "snapshot", "one with other actors", "a snapshot of this stage", {}});
+  world.restore(from.world_);
+  for (std::size_t i = 0; i < actors_.size(); ++i) {
+    const auto& saved = from.actors_[i];
+    Actor& a = actors_[i];
+    a.intent = saved.intent, a.before = saved.before;
+    a.jump = saved.jump, a.dash = saved.dash, a.launch = saved.launch, a.crouch = saved.crouch;
+    std::visit([&](auto& c) { c.restore(std::get<std::remove_cvref_t<decltype(c.state())>>(saved.state)); },
+               a.character);
+  }
+  ticks_ = from.ticks_, now_ = from.now_;
 }
 
 std::uint64_t Stage::hash() const {
   StateHash hash;
-  hash.add(ticks_);
+  const auto add_moves = [&](const auto& s) {
+    hash.add(s.jump.since_press), hash.add(s.jump.since_ground), hash.add(s.jump.since_jump);
+    hash.add(s.jump.since_landing), hash.add(static_cast<std::uint64_t>(s.jump.air_used));
+    if constexpr (requires { s.stagger; }) {
+      hash.add(s.facing), hash.add(s.up), hash.add(s.carried), hash.add(s.take_off);
+      hash.add(static_cast<std::uint64_t>(s.mode)), hash.add(s.ground.normal), hash.add(s.footing.momentum);
+      hash.add(s.dash.left), hash.add(s.dash.charge.since_use), hash.add(s.launch.left);
+      hash.add(s.launch.charge.since_use), hash.add(s.stagger.since), hash.add(s.stagger.axis);
+    }
+    hash.add(static_cast<std::uint64_t>(s.on_ground)), hash.add(s.air_time);
+  };
+  hash.add(ticks_), hash.add(now_);
   world.add_to(hash);
   for (const Actor& a : actors_) {
-    const WalkerState& s = a.walker.state();
-    hash.add(s.position), hash.add(s.velocity), hash.add(s.facing), hash.add(s.up), hash.add(s.carried);
-    hash.add(static_cast<std::uint64_t>(s.mode)), hash.add(static_cast<std::uint64_t>(s.on_ground));
-    hash.add(s.ground.normal), hash.add(s.take_off_height), hash.add(s.air_time);
+    std::visit(Overloaded{[&](const Walker& w) {
+                            const WalkerState& s = w.state();
+                            hash.add(s.position), hash.add(s.velocity), hash.add(s.under), hash.add(s.passing);
+                            hash.add(s.wall.since_touch), hash.add(static_cast<std::uint64_t>(s.ledge.hold));
+                            hash.add(s.ledge.time), hash.add(s.ledge.hang), hash.add(s.ride.local);
+                            add_moves(s);
+                          },
+                          [&](const auto& c) { add_moves(c.state()); }},
+               a.character);
   }
   return hash.value();
 }

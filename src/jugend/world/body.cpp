@@ -33,6 +33,8 @@ void check_surface(const Surface& surface, const std::string& body) {
   within(surface.friction, "friction", 100);
   within(surface.restitution, "restitution", 1);
   within(surface.grip, "grip", 1);
+  within(surface.speed, "speed", 100);
+  within(surface.jump, "jump", 100);
   within(surface.rolling_resistance, "rolling_resistance", 1e6);
   within(surface.spinning_resistance, "spinning_resistance", 1e6);
   if (!is_finite(surface.belt)) refuse(body, "belt", "a number that is not finite", "finite numbers");
@@ -88,6 +90,7 @@ void set_mass_properties(Body& body, const BodyPlan& plan) {
       refuse(plan.name, "shape", "a dynamic body of a shape without volume", "a solid shape, or both mass and inertia");
     solid = MassProperties{plan.mass, {}, Mat3::Identity()};
   }
+  if (mass_properties(plan.shape, 1)) body.volume = solid->mass / plan.density;
   if (plan.mass > 0) solid->inertia *= plan.mass / solid->mass, solid->mass = plan.mass;
   if (!(solid->mass > 0) || !std::isfinite(solid->mass))
     refuse(plan.name, "mass", fmt::format("{}", solid->mass), "more than 0 kg, by mass or by density and size");

@@ -91,8 +91,22 @@ std::optional<Overlap> World::closest(const Convex& mover, double limit, const F
 BodyFacts World::facts(BodyId id) const {
   const Body* body = find(id);
   if (body == nullptr) return {};
-  const bool moving = body->velocity != Vec3{} || body->spin != Vec3{};
-  return {body->pose, velocity(id), body->spin, body->mass, body->surface, moving};
+  BodyFacts facts{body->pose, velocity(id), body->spin, body->mass, body->surface};
+  facts.moving = body->velocity != Vec3{} || body->spin != Vec3{};
+  facts.one_way = body->has_one_way;
+  facts.centre = body->centre;
+  if (body->dynamic())
+    facts.inverse_inertia =
+        world_state::inverse_inertia(body->pose.orientation * body->principal, body->moments, body->locks);
+  facts.layers = body->layers;
+  return facts;
+}
+
+Medium World::medium(const Vec3& at, const Vec3& up) const {
+  for (const Pool& pool : pools_) {
+    if (const auto depth = pool.depth_at(at, up)) return {*depth, pool.density, pool.flow};
+  }
+  return {};
 }
 
 }  // namespace jugend

@@ -33,7 +33,7 @@ template <class Self, class Visit>
 void World::each_saved(Self& world, Visit&& visit) {
   State::each(world.state_, visit);
   visit(world.field_.zones_), visit(world.field_.uniform), visit(world.field_.next_);
-  visit(world.newcomers_), visit(world.lists_changed_), visit(world.filters_changed_);
+  visit(world.pools_), visit(world.newcomers_), visit(world.lists_changed_), visit(world.filters_changed_);
 }
 
 void World::save(Snapshot& into) const {

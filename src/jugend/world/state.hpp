@@ -26,6 +26,7 @@ struct Body {
   double gravity_scale = 1;
   Vec3 own_gravity, one_way;
   Surface surface;
+  double volume = 0;            // m³; 0 unless dynamic
   double inner = 0, reach = 0;  // half the least thickness; furthest core point from the centre of mass
   double still_for = 0;         // s
   std::uint32_t layers = 1, meets = ~0u, group = 0;

@@ -41,6 +41,7 @@ void World::step(double dt) {
 
 void World::inner_step(double dt) {
   refresh_lists();
+  bear_up(dt);
   move_leaves(dt);
   find_pairs();
   list_active();

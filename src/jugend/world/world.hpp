@@ -15,6 +15,7 @@
 #include <jugend/world/body.hpp>
 #include <jugend/world/gravity_field.hpp>
 #include <jugend/world/joint.hpp>
+#include <jugend/world/pool.hpp>
 #include <jugend/world/solver.hpp>
 #include <jugend/world/state.hpp>
 #include <string>
@@ -109,11 +110,11 @@ class World final : public Surroundings {
   void push(BodyId id, const Vec3& impulse, const Vec3& at) override;
   void push(BodyId id, const Vec3& impulse);
   /// An impulse that turns, N m s.
-  void twist(BodyId id, const Vec3& impulse);
+  void twist(BodyId id, const Vec3& impulse) override;
   /// A force (N) or torque (N m) over the coming tick.
-  void force(BodyId id, const Vec3& force, const Vec3& at);
+  void force(BodyId id, const Vec3& force, const Vec3& at) override;
   void force(BodyId id, const Vec3& force);
-  void torque(BodyId id, const Vec3& torque);
+  void torque(BodyId id, const Vec3& torque) override;
   /// A force and torque at the centre of mass that last until they are set anew.
   void set_steady_force(BodyId id, const Vec3& force, const Vec3& torque);
 
@@ -136,6 +137,9 @@ class World final : public Surroundings {
   bool change_zone(std::uint32_t zone, const GravityZone& to);
   bool remove_zone(std::uint32_t zone);
   const GravityField& gravity_field() const { return field_; }
+  /// Water: walkers wade and swim in it, dynamic bodies are borne up and dragged. Throws as check() does.
+  std::uint32_t add_pool(const Pool& pool);
+  std::span<const Pool> pools() const { return pools_; }
   void set_group(std::uint32_t group, const GroupRule& rule);
   /// Asked once when two bodies come near one another, in a stated order; false: they never touch. Asked
   /// again after refilter().
@@ -185,6 +189,7 @@ class World final : public Surroundings {
   std::optional<Overlap> closest(const Convex& body, double limit, const Filter& filter) const;
   BodyFacts facts(BodyId body) const override;
   Vec3 gravity(const Vec3& at) const override { return field_.at(at); }
+  Medium medium(const Vec3& at, const Vec3& up) const override;
 
  private:
   using Body = world_state::Body;
@@ -200,7 +205,8 @@ class World final : public Surroundings {
   Joint& get(JointId id);
   bool wanted(std::uint32_t index, const Filter& filter) const {
     const Body& b = state_.bodies[index];
-    return (b.layers & filter.layers) != 0 && !b.sensor && filter.ignored != BodyId{index, b.generation};
+    return (b.layers & filter.layers) != 0 && !b.sensor && filter.ignored != BodyId{index, b.generation} &&
+           !(filter.through_one_way && b.has_one_way);
   }
   bool blocks(const Body& body, const Vec3& normal) const;
   bool passed(const Body& body, const Convex& mover) const;
@@ -220,6 +226,7 @@ class World final : public Surroundings {
   // A step, in its order.
   void inner_step(double dt);
   void refresh_lists();
+  void bear_up(double dt);
   void list_active();
   bool stirs(const Pair& pair) const { return (stirring_[pair.a] | stirring_[pair.b]) != 0; }
   void move_leaves(double dt);
@@ -232,6 +239,7 @@ class World final : public Surroundings {
 
   world_state::State state_;
   GravityField field_;
+  std::vector<Pool> pools_;
   world_state::Solver solver_;
   Workers workers_;
   std::vector<Shape> shapes_;

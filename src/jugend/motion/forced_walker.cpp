@@ -1,0 +1,384 @@
+// A tick works out, in closed form, where the moves want the body to be and how fast at the tick's end, and
+// then the one impulse and the one force that take it there: x = v t + a t²/2 and v' = v + a t have one answer.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <jugend/base/error.hpp>
+#include <jugend/base/smoothing.hpp>
+#include <jugend/motion/forced_walker.hpp>
+
+namespace jugend {
+
+TunableList ride_tunables() {
+  using R = RideTuning;
+  static const Tunable list[] = {
+      JUGEND_TUNABLE(R, clearance, "ride.clearance", "m", 0.01, 1000, "from the soles up to the body"),
+      JUGEND_TUNABLE(R, frequency, "ride.frequency", "Hz", 0.5, 60, "of the spring that holds it over the ground"),
+      JUGEND_TUNABLE(R, spring_force, "ride.spring_force", "1", 1.5, 1000, "the most, as a multiple of the weight"),
+      JUGEND_TUNABLE(R, run_force, "ride.run_force", "N", 0, 1e9, "the most with which it runs and brakes"),
+      JUGEND_TUNABLE(R, upright, "ride.upright", "Hz", 0.1, 60, "how fast it comes back upright"),
+      JUGEND_TUNABLE(R, upright_torque, "ride.upright_torque", "Nm", 0, 1e9, "the most for that"),
+  };
+  return list;
+}
+
+void check(const RideTuning& ride, const WalkerTuning& walker) {
+  RideTuning copy = ride;
+  for (const Tunable& t : ride_tunables()) t.write(&copy, t.read(&ride));
+  const double most = walker.body.height - 2 * walker.body.radius;
+  if (ride.clearance > most)
+    throw InputError({{},
+                      "ride.clearance",
+                      as_text(ride.clearance),
+                      fmt::format("at most body.height - 2 x body.radius, {} m", as_text(most)),
+                      {}});
+}
+
+Figure figure_of(const WalkerTuning& tuning, const RideTuning& ride) {
+  const double tall = tuning.body.height - ride.clearance;
+  return {std::max(0.0, 0.5 * tall - tuning.body.radius), ride.clearance + 0.5 * tall};
+}
+
+ForcedWalker::ForcedWalker(const WalkerTuning& tuning, const RideTuning& ride, BodyId body, const Vec3& facing)
+    : tuning_(tuning), ride_(ride), body_(body) {
+  check(tuning);
+  check(ride, tuning);
+  if (!is_finite(facing) || norm(facing) == 0) throw InputError({{}, "facing", "no direction", "a direction", {}});
+  state_.facing = normalised(facing);
+}
+
+struct ForcedWalker::Tick {
+  const WalkerTuning& tuning;
+  const RideTuning& ride;
+  const WalkerIntent& intent;
+  ForcedWalkerState& state;
+  WalkerEvents& events;
+  Surroundings& surroundings;
+  const Filter& filter;
+  const BodyId id;
+  const double dt;
+  BodyFacts body{};
+  Jump jump{tuning.jump, state.jump};
+  Stagger stagger{tuning.stagger, state.stagger};
+  double mass = 0, strength = 0;
+  Vec3 impulse{};  // given at once: take-offs, hits, dashes
+
+  void run() {
+    body = surroundings.facts(id);
+    mass = body.mass;
+    if (mass <= 0) return;
+    const Vec3 g = surroundings.gravity(body.pose.position);
+    strength = norm(g);
+    if (strength > 0) state.up = g / -strength;
+    state.facing = normalised(in_plane(state.facing, state.up), any_perpendicular(state.up));
+    state.velocity = body.velocity;
+    const Figure figure = figure_of(tuning, ride);
+    state.feet = body.pose.position - state.up * figure.middle;
+    sense();
+    jump.hear(intent.jump);
+    if (state.was_hit) feel_hit();
+    state.was_hit = false;
+    act();
+    const Vec3 before = body.velocity;
+    const double rising = dot(state.velocity, state.up);
+    const Target rise = rise_target(rising - (held() ? dot(state.ground.velocity, state.up) : 0));
+    const Level level = level_target();
+    move(before, level, rise);
+    stand_upright();
+    turn_to_face();
+    choose_mode();
+    jump.pass(dt), stagger.pass(dt), state.dash.pass(dt), state.launch.pass(dt);
+    for (auto [tune, charge] :
+         {std::pair{&tuning.dash.charge, &state.dash.charge}, {&tuning.launch.charge, &state.launch.charge}}) {
+      if (state.on_ground) Charges{*tune, *charge}.refill();
+      Charges{*tune, *charge}.pass(dt);
+    }
+    if (!state.on_ground) state.air_time += dt;
+  }
+
+  bool held() const { return state.on_ground && !state.rising; }
+  void emit(WalkerEventKind kind, double value = 0) {
+    events.push_back({kind, 0, state.feet, value, {}, JumpFrom::nowhere, {}});
+  }
+
+  void sense() {
+    Filter others = filter;
+    others.ignored = id;
+    GroundTuning legs = tuning.ground;
+    legs.step_height = ride.clearance;
+    const double skin = 1e-3 * tuning.body.radius;
+    const double reach = state.on_ground ? ride.clearance : 0.02 * ride.clearance;
+    const Ground g = sense_ground({state.feet, state.up, tuning.body.radius, 2 * skin}, ride.clearance, reach, legs,
+                                  surroundings, others);
+    const double rising = dot(state.velocity - g.velocity, state.up);
+    if (state.rising && rising <= 1e-9) {
+      state.rising = false;
+      if (!g.walkable || g.distance > 0) emit(WalkerEventKind::apex, dot(state.feet - state.take_off, state.up));
+    }
+    const bool on = g.walkable && !state.rising && (state.on_ground || g.distance <= 0.02 * ride.clearance);
+    if (on && !state.on_ground) {
+      emit(WalkerEventKind::landed, std::max(0.0, -rising));
+      jump.land(0);
+      state.footing = {g.body, {}, {}};
+    }
+    if (!on && state.on_ground) {
+      jump.leave_ground(0, true);
+      leave();
+    }
+    if (on && g.body != state.footing.body) state.footing = {g.body, {}, {}};
+    if (on) state.ground = g;
+    state.on_ground = on;
+    if (on) jump.refresh();
+    // Where it stood, for a kick that comes late.
+    if (on && g.mass > 0) state.footing.local = to_local(surroundings.facts(g.body).pose, g.point);
+  }
+
+  void leave() {
+    state.on_ground = false;
+    state.carried = in_plane(state.ground.velocity, state.up) * tuning.carry.level;
+    state.take_off = state.feet;
+    state.air_time = 0;
+    emit(WalkerEventKind::left_ground);
+  }
+
+  void feel_hit() {
+    if (!stagger.vulnerable()) return;
+    const Vec3 axis = normalised(in_plane(state.hit.away, state.up), -state.facing);
+    const Vec3 with = state.on_ground ? state.ground.velocity : state.carried;
+    const double speed = stagger.begin(state.hit, axis, mass);
+    state.dash.left = state.launch.left = 0;
+    const double rising = dot(state.velocity - with, state.up);
+    const double hop = tuning.stagger.hop > 0 ? tuning.jump.speed_for(tuning.stagger.hop) : 0;
+    if (hop > 0) leave(), state.rising = true;
+    state.velocity = with + axis * speed + state.up * std::max(rising, hop);
+    const HitPlace place = place_of_hit(state.hit.at, state.feet, state.up, state.facing, tuning.body.height);
+    events.push_back({WalkerEventKind::hit, 0, state.feet, speed, {}, JumpFrom::nowhere, place});
+  }
+
+  bool thrown() const { return stagger.left(0) > 1e-12; }
+  bool dashing() const { return state.dash.left > 1e-12; }
+
+  void act() {
+    const bool free = !thrown() && !dashing() && state.launch.left <= 1e-12;
+    if (free && intent.dash.presses > 0 && Charges{tuning.dash.charge, state.dash.charge}.ask() == NoMove::none) {
+      Charges{tuning.dash.charge, state.dash.charge}.use(0);
+      const Vec3 way = dash_direction(tuning.dash, intent.move, state.facing, intent.aim, state.up);
+      const Vec3 with = state.on_ground ? state.ground.velocity : state.carried;
+      state.dash.left = tuning.dash.time;
+      state.velocity = with + way * tuning.dash.speed();
+      if (dot(way, state.up) > 0.05 && state.on_ground) leave(), state.rising = true;
+      emit(WalkerEventKind::dashed, tuning.dash.speed());
+      return;
+    }
+    if (free && intent.launch.presses > 0 && Charges{tuning.launch.charge, state.launch.charge}.ask() == NoMove::none) {
+      Charges{tuning.launch.charge, state.launch.charge}.use(0);
+      const LaunchTuning& l = tuning.launch;
+      take_off(l.time > 0 ? l.speed : tuning.jump.speed_for(l.height), JumpFrom::nowhere);
+      state.launch.left = l.time;
+      jump.state.since_ground = 1e9;
+      emit(WalkerEventKind::launched, dot(state.velocity, state.up));
+      return;
+    }
+    if (!free || !jump.wanted()) return;
+    const JumpAnswer answer = jump.ask(state.on_ground ? JumpFrom::ground : JumpFrom::nowhere);
+    if (!answer) return;
+    const double share = answer.from == JumpFrom::air ? 1 : state.ground.surface.jump;
+    double speed = jump.speed(answer.from, share);
+    if (state.on_ground) speed = tuning.carry.take_off(speed, dot(state.ground.velocity, state.up));
+    take_off(speed, answer.from);
+    jump.take_off(answer.from, 0, intent.jump.held);
+    events.push_back({WalkerEventKind::jumped, 0, state.feet, speed, {}, answer.from, {}});
+  }
+
+  /// Upwards with `speed`; the body below gets the answer.
+  void take_off(double speed, JumpFrom from) {
+    const Vec3 before = state.velocity;
+    const bool answered = from == JumpFrom::ground || from == JumpFrom::edge || state.on_ground;
+    if (state.on_ground || from == JumpFrom::edge) leave();
+    state.take_off = state.feet;
+    const double rising = dot(state.velocity, state.up);
+    state.velocity += state.up * ((from == JumpFrom::ground ? speed : std::max(speed, rising)) - rising);
+    state.rising = true;
+    if (!answered || tuning.kick.fraction <= 0) return;
+    const BodyFacts facts = surroundings.facts(state.footing.body);
+    if (facts.mass <= 0) return;
+    const Vec3 at = to_world(facts.pose, state.footing.local);
+    const Vec3 given = ((state.velocity - before) * mass + state.footing.momentum) * -tuning.kick.fraction;
+    const Vec3 kick = kick_impulse(facts, given, at, state.up, tuning.kick.speed_cap);
+    surroundings.push(state.footing.body, kick, at);
+    state.footing.momentum = {};
+    emit(WalkerEventKind::kicked, norm(kick));
+  }
+
+  /// A way and a speed at the tick's end.
+  struct Target {
+    double way = 0, speed = 0;
+    double limit = 1e300;  // N that may be used beyond the weight
+  };
+  struct Level {
+    Vec3 way, velocity;
+    double limit;
+  };
+
+  /// Upwards: the ride spring, x'' + 2ω x' + ω² x = 0 solved exactly, or the jump's own flight.
+  Target rise_target(double rising) {
+    const double ground_rise = dot(state.ground.velocity, state.up);
+    if (held()) {
+      const double w = 2 * pi * ride.frequency, x = state.ground.distance, c = rising + w * x, fade = std::exp(-w * dt);
+      const double end = (x + c * dt) * fade;
+      return {end - x + ground_rise * dt, (rising - w * c * dt) * fade + ground_rise,
+              ride.spring_force * mass * strength};
+    }
+    if (state.launch.left > 1e-12) {
+      const double part = std::min(dt, state.launch.left);
+      const FallStep rest = fall_step(rising, law(), dt - part);
+      return {rising * part + rest.height, rest.speed};
+    }
+    const FallStep step = fall_step(rising, law(), dt);
+    return {step.height, step.speed};
+  }
+  FallLaw law() const {
+    FallLaw law = jump.law(strength / standard_gravity);
+    if (dashing() && tuning.dash.gravity <= 0) return {1e-300, 1e-300};
+    if (dashing()) law.rising *= tuning.dash.gravity, law.falling *= tuning.dash.gravity;
+    if (strength == 0) return {1e-300, 1e-300};
+    return law;
+  }
+
+  /// Along the level: the run's ramps one after another, a throw, a dash and what it leaves.
+  Level level_target() {
+    const Vec3 with = in_plane(held() ? state.ground.velocity : state.carried, state.up);
+    Vec3 velocity = in_plane(state.velocity, state.up) - with, way;
+    const Vec3 input = in_plane(intent.move, state.up);
+    double top = tuning.run.top_speed;
+    if (state.on_ground) top *= state.ground.surface.speed;
+    const Vec3 target = input * (top / std::max(1.0, norm(input)));
+    const double grip = state.on_ground ? std::clamp(state.ground.surface.grip, 0.0, 1.0) : 1;
+    const RunTuning& run = state.on_ground ? tuning.run : tuning.air;
+    bool limited = true;
+    for (double done = 0; done < dt - 1e-12;) {
+      const double left = dt - done, dash_left = state.dash.left - done;
+      const RunRates whole = rates_of(run, run.top_speed);
+      const double share = grip * stagger.control(done);
+      const auto part = [&](double rate) { return share > 0 ? rate * share : 0; };
+      const RunRates rates{part(whole.accelerate), part(whole.brake), part(whole.turn)};
+      RunRamp ramp;
+      if (dash_left > 1e-12) {
+        limited = false;
+        ramp = {std::min(left, dash_left), {}, velocity};
+        if (ramp.duration >= dash_left - 1e-12) {
+          const double speed = norm(velocity);
+          if (speed > tuning.dash.end_speed) ramp.end_velocity = velocity * (tuning.dash.end_speed / speed);
+          way += velocity * ramp.duration;
+          velocity = ramp.end_velocity;
+          done += ramp.duration;
+          emit(WalkerEventKind::dash_ended, norm(velocity));
+          continue;
+        }
+      } else if (stagger.left(done) > 1e-12) {
+        limited = false;
+        ramp = thrown_ramp(state.stagger, velocity, target, rates, std::min(left, stagger.left(done)));
+      } else {
+        ramp = next_run_ramp(velocity, target, rates, left);
+      }
+      way += velocity * ramp.duration + ramp.acceleration * (0.5 * ramp.duration * ramp.duration);
+      velocity = ramp.end_velocity;
+      done += ramp.duration;
+    }
+    return {way + with * dt, velocity + with, limited ? ride.run_force : 1e300};
+  }
+
+  /// The impulse and the force that bring the body there; what is asked beyond the limits is not given.
+  void move(const Vec3& before, const Level& level, const Target& rise) {
+    const Vec3& up = state.up;
+    // What the moves have set at once (a take-off, a hit) is an impulse.
+    const Vec3 set = state.velocity - before;
+    const Vec3 level_start = in_plane(state.velocity, up);
+    Vec3 level_change = level.velocity - level_start;
+    const double needed = norm(level_change) * mass / dt;
+    const double share = needed > level.limit ? level.limit / needed : 1;
+    const Vec3 level_end = level_start + level_change * share;
+    const Vec3 level_way = share < 1 ? (level_start + level_end) * (0.5 * dt) : level.way;
+    double rise_end = rise.speed, rise_way = rise.way;
+    const double rising = dot(state.velocity, up);
+    const double lift = ((rise_end - rising) / dt + strength) * mass;
+    if (held() && (lift > rise.limit || lift < 0)) {  // legs push, they do not pull
+      rise_end = rising + (std::clamp(lift, 0.0, rise.limit) / mass - strength) * dt;
+      rise_way = 0.5 * (rising + rise_end) * dt;
+    }
+    const Vec3 end = level_end + up * rise_end, way = level_way + up * rise_way;
+    const Vec3 acceleration = (end * dt - way) * (2 / (dt * dt));
+    const Vec3 start = end - acceleration * dt;
+    surroundings.push(id, (start - before) * mass, body.centre);
+    surroundings.force(id, (acceleration + up * strength) * mass, body.centre);
+    if (!held() || state.ground.mass <= 0) return;
+    // The ground bears what is not a move of its own: weight and spring, not the kick that a take-off gives.
+    const double borne = std::max(0.0, (rise_end - rising) / dt + strength) * mass * tuning.push.weight;
+    surroundings.force(state.ground.body, up * -borne, state.ground.point);
+    if (!thrown()) state.footing.momentum += (level_end - level_start) * mass;
+    (void)set;
+  }
+
+  /// Back upright, critically damped, by a limited torque; it turns about up with nothing but that.
+  void stand_upright() {
+    const Vec3 own_up = rotate(body.pose.orientation, {0, 1, 0});
+    const Vec3 axis = cross(own_up, state.up);
+    const double sine = norm(axis), angle = std::atan2(sine, dot(own_up, state.up));
+    const Vec3 error = sine > 1e-12 ? axis * (angle / sine) : Vec3{};
+    const double w = 2 * pi * ride.upright, fade = std::exp(-w * dt);
+    // x = -error: x'' + 2ω x' + ω² x = 0, over this tick.
+    const Vec3 c = body.spin - error * w;
+    const Vec3 wanted = (body.spin - c * (w * dt)) * fade;
+    const Vec3 change = wanted - body.spin;
+    Vec3 torque = Vec3{};
+    const double size = norm(change);
+    if (size > 0) {
+      const Vec3 about = change / size;
+      const double inverse = dot(about, body.inverse_inertia * about);
+      if (inverse > 0) torque = about * std::min(size / inverse / dt, ride.upright_torque);
+    }
+    surroundings.twist(id, torque * dt);
+  }
+
+  void turn_to_face() {
+    const Vec3 level = in_plane(intent.move, state.up);
+    if (squared_norm(level) < 0.0025) return;
+    const Vec3 goal = normalised(level);
+    const double angle = std::atan2(dot(cross(state.facing, goal), state.up), dot(state.facing, goal));
+    const double turned = angle - smoothed(angle, 0.0, tuning.facing_half_life, dt);
+    state.facing = normalised(in_plane(rotate(rotation(state.up * turned), state.facing), state.up), state.facing);
+  }
+
+  void choose_mode() {
+    using enum WalkerMode;
+    const Vec3 relative = state.velocity - (state.on_ground ? state.ground.velocity : Vec3{});
+    state.mode = stagger.left(dt) > 0     ? WalkerMode::thrown
+                 : state.dash.left > dt   ? WalkerMode::dashing
+                 : state.launch.left > dt ? WalkerMode::launched
+                 : !state.on_ground       ? (dot(relative, state.up) > 0 ? WalkerMode::rising : falling)
+                 : norm(in_plane(relative, state.up)) > 0.01 * tuning.run.top_speed ? running
+                                                                                    : idle;
+  }
+};
+
+void ForcedWalker::step(const WalkerIntent& intent, Surroundings& surroundings, double dt) {
+  events_.clear();
+  Tick{tuning_, ride_, intent, state_, events_, surroundings, filter, body_, dt}.run();
+}
+
+bool ForcedWalker::hit(const HitBy& hit) {
+  if (!Stagger{tuning_.stagger, state_.stagger}.vulnerable() || state_.was_hit) return false;
+  state_.hit = hit;
+  return state_.was_hit = true;
+}
+
+JumpAnswer ForcedWalker::can_jump() const {
+  ForcedWalkerState copy = state_;
+  const Jump jump{tuning_.jump, copy.jump};
+  if (state_.stagger.since < state_.stagger.lasts - 1e-12) return {JumpFrom::nowhere, NoJump::out_of_control};
+  if (state_.dash.left > 0 || state_.launch.left > 0) return {JumpFrom::nowhere, NoJump::dashing};
+  return jump.ask(state_.on_ground ? JumpFrom::ground : JumpFrom::nowhere);
+}
+
+}  // namespace jugend

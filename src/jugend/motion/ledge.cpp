@@ -1,0 +1,34 @@
+#include <array>
+#include <cmath>
+#include <jugend/motion/ledge.hpp>
+
+namespace jugend {
+
+std::optional<Ledge> find_ledge(const Climber& climber, const Vec3& towards, double fallen, const LedgeTuning& tuning,
+                                const Surroundings& surroundings, const Filter& filter) {
+  const Vec3& up = climber.up;
+  const double ahead = climber.radius + tuning.reach;
+  const double margin = 0.05 * climber.radius, below = 0.2 * climber.radius;
+  const Vec3 high = climber.feet + up * (tuning.hand_height + fallen + margin) + towards * ahead;
+  const auto top = surroundings.cast({high, -up, fallen + 2 * margin}, filter);
+  constexpr double least_rise = 0.64;  // cos 50 degrees
+  if (!top || top->distance == 0 || dot(top->normal, up) < least_rise) return std::nullopt;
+
+  const auto wall = surroundings.cast({top->point - towards * ahead - up * below, towards, ahead}, filter);
+  if (!wall || wall->distance == 0 || std::abs(dot(wall->normal, up)) > 0.5) return std::nullopt;
+  const Vec3 out = normalised(in_plane(wall->normal, up));
+  if (dot(out, towards) > -0.5) return std::nullopt;
+
+  const double seen = below + 0.5 * climber.radius;
+  const auto edge =
+      surroundings.cast({wall->point - out * (0.05 * climber.radius) + up * seen, -up, seen + below}, filter);
+  if (!edge || edge->distance == 0 || dot(edge->normal, up) < least_rise) return std::nullopt;
+
+  const double hands = 0.3 * climber.radius;
+  const std::array<Vec3, 1> above{edge->point + up * (hands * 1.5)};
+  std::array<Overlap, 1> found;
+  if (surroundings.overlaps({above, hands, Core::point}, 0, found, filter) > 0) return std::nullopt;
+  return Ledge{edge->point + out * (0.05 * climber.radius), out, wall->body};
+}
+
+}  // namespace jugend

@@ -1,0 +1,16 @@
+// Water: wading where it is shallow, swimming where it carries.
+#pragma once
+
+#include <jugend/motion/surroundings.hpp>
+
+namespace jugend {
+
+struct SwimTuning {
+  double speed = 2.6;        ///< m/s with full input
+  double wade_speed = 0.45;  ///< share of the running speed that is left where the water just does not carry yet
+  double float_share = 0.8;  ///< share of the body's height that is under water at rest; deeper water carries
+  double rise_speed = 2;     ///< m/s, the most that the water lifts, and that a dive sinks
+  double settle_time = 0.2;  ///< s: vertical speeds differ from those wanted by a factor e less after it
+};
+
+}  // namespace jugend

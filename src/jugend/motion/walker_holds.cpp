@@ -1,0 +1,205 @@
+// A walker that something holds: a ledge under its hands, water around it.
+#include <jugend/base/smoothing.hpp>
+#include <jugend/motion/walker_tick.hpp>
+
+namespace jugend {
+namespace {
+
+constexpr double rise_part = 0.6;  // of a climb goes straight up, the rest straight on: never through the edge
+
+}  // namespace
+
+// Ledges
+
+/// Falling past an edge with input towards it.
+void Walker::Tick::catch_ledge(const Vec3& from) {
+  const LedgeTuning& l = tuning.ledge;
+  if (l.on <= 0 || state.ledge.since_drop < l.drop_delay - 1e-9 || thrown() || dashing() || state.passing > 0) return;
+  const Vec3 towards = in_plane(intent.move, state.up);
+  const double fallen = dot(from - state.position, state.up);
+  if (fallen <= 0 || norm(towards) < 0.3) return;
+  const auto ledge = find_ledge({state.position, state.up, tuning.body.radius}, normalised(towards), fallen, l,
+                                surroundings, solids());
+  if (!ledge) return;
+  const Vec3 hang = ledge->edge - state.up * l.hand_height + ledge->out * (tuning.body.radius + 2 * skin);
+  if (!room_for(hang, 0, height())) return;
+  const BodyFacts facts = surroundings.facts(ledge->body);
+  LedgeState& s = state.ledge;
+  s = {Hold::settling,
+       0,
+       0,
+       ledge->body,
+       to_local(facts.pose, state.position),
+       to_local(facts.pose, hang),
+       {},
+       to_local(facts.pose, ledge->edge),
+       rotate(conjugate(facts.pose.orientation), ledge->out)};
+  state.dash.left = state.launch.left = 0;
+  state.wall.sliding = false;
+  jump.fall();
+  jump.state.since_ground = 1e9;
+  now = dt;
+  emit(WalkerEventKind::ledge_caught, dot(ledge->edge, state.up), ledge->body);
+  place_on_ledge();
+}
+
+/// Where the hold has it now, on the body as it is now.
+void Walker::Tick::place_on_ledge() {
+  const LedgeState& l = state.ledge;
+  const BodyFacts facts = surroundings.facts(l.body);
+  Vec3 local = l.hang;
+  if (l.hold == Hold::settling) {
+    const double u = tuning.ledge.settle_time > 0 ? std::min(1.0, l.time / tuning.ledge.settle_time) : 1;
+    local = l.from + (l.hang - l.from) * smooth_step(u);
+  } else if (l.hold == Hold::climbing) {
+    const double u = tuning.ledge.climb_time > 0 ? std::min(1.0, l.time / tuning.ledge.climb_time) : 1;
+    const Vec3 up = rotate(conjugate(facts.pose.orientation), state.up);
+    const Vec3 rise = up * dot(l.top - l.hang, up);
+    local = l.hang + rise * smooth_step(std::min(1.0, u / rise_part)) +
+            (l.top - l.hang - rise) * smooth_step(std::max(0.0, (u - rise_part) / (1 - rise_part)));
+  }
+  state.position = to_world(facts.pose, local);
+  state.velocity = facts.velocity_at(state.position);
+  state.carried = in_plane(state.velocity, state.up);
+  state.facing = normalised(in_plane(rotate(facts.pose.orientation, -l.out), state.up), state.facing);
+}
+
+/// A tick on a ledge; false where it has none, or leaves it in this tick.
+bool Walker::Tick::hold_on() {
+  LedgeState& l = state.ledge;
+  if (l.hold == Hold::free) return false;
+  if (surroundings.facts(l.body).mass > 0) {  // it hangs with its weight
+    const double weight = tuning.body.mass * gravity_ratio * standard_gravity * tuning.push.weight;
+    surroundings.force(l.body, state.up * -weight, to_world(surroundings.facts(l.body).pose, l.edge));
+  }
+  if (l.hold != Hold::climbing) {
+    place_on_ledge();
+    if (intent.crouch.presses > 0) {
+      let_go();
+      return false;
+    }
+    if (jump.wanted() && jump.ask(JumpFrom::ledge)) {
+      if (dot(in_plane(intent.move, state.up), state.facing) > 0.3) begin_climb();
+      if (l.hold != Hold::climbing) {
+        let_go();
+        jump_from(JumpFrom::ledge);
+        return false;
+      }
+      jump.state.since_press = 1e9;
+    }
+  }
+  l.time += dt;
+  place_on_ledge();
+  if (l.hold == Hold::settling && l.time >= tuning.ledge.settle_time - 1e-9) l.hold = Hold::hanging;
+  if (l.hold == Hold::climbing && l.time >= tuning.ledge.climb_time - 1e-9) {
+    const Ground g = sense(state.position, 4 * skin, tuning.ground.step_height);
+    l.hold = Hold::free;
+    l.since_drop = 0;
+    now = dt;
+    emit(WalkerEventKind::climbed, tuning.ledge.climb_time, l.body);
+    if (g.walkable) {
+      settle_on(g);
+      jump.land(now);
+      ridden = dt, ridden_body = g.body;
+    }
+  }
+  now = dt;
+  return true;
+}
+
+/// Up on to the ledge, where there is ground and room to stand (or at least to crouch).
+void Walker::Tick::begin_climb() {
+  LedgeState& l = state.ledge;
+  const Pose pose = surroundings.facts(l.body).pose;
+  const Vec3 above = to_world(pose, l.edge) + state.facing * (tuning.body.radius + 4 * skin) + state.up * (10 * skin);
+  const Ground g = sense(above, tuning.body.radius, tuning.body.radius);
+  if (!g.walkable) return;
+  const Vec3 top = above - state.up * (g.distance - 2 * skin);
+  if (!room_for(top, 2 * skin, tuning.body.height)) {
+    if (!room_for(top, 2 * skin, tuning.height(true))) return;
+    state.crouched = true;
+  }
+  l.top = to_local(pose, top);
+  l.hang = to_local(pose, state.position);
+  l.hold = Hold::climbing;
+  l.time = 0;
+}
+
+void Walker::Tick::let_go() {
+  state.ledge.hold = Hold::free;
+  state.ledge.since_drop = 0;
+  state.on_ground = false;
+  state.take_off = state.position;
+  state.air_time = -now;
+  emit(WalkerEventKind::ledge_left, 0, state.ledge.body);
+}
+
+// Water
+
+void Walker::Tick::feel_water() {
+  Medium water = surroundings.medium(state.position + state.up * skin, state.up);
+  water.depth += skin;
+  const double before = state.under;
+  state.under = water.density > 0 ? std::clamp(water.depth / height(), 0.0, 1.0) : 0;
+  if (before == 0 && state.under > 0 && dot(state.velocity, state.up) < -0.5)
+    emit(WalkerEventKind::splashed, -dot(state.velocity, state.up));
+  swam = afloat() && state.ledge.hold == Hold::free && !dashing();
+  if (!swam) return;
+  if (state.on_ground) leave_ground(false);
+  // A rising jump leaves the water.
+  if (state.jump.rising || dot(state.velocity, state.up) > tuning.swim.rise_speed + 0.5) swam = state.under >= 1;
+}
+
+/// Speeds go to those wanted exponentially; near the depth at which it floats the two make a critically
+/// damped spring, e'' + e'/τ + e/4τ² = 0, solved exactly.
+double Walker::Tick::swim_stretch(double time) {
+  const SwimTuning& s = tuning.swim;
+  const Vec3& up = state.up;
+  Medium water = surroundings.medium(state.position + up * skin, up);
+  water.depth += skin;
+  const double tau = std::max(s.settle_time, 1e-3), decay = std::exp(-time / tau);
+  const Vec3 own = state.velocity - water.flow;
+  const Vec3 input = in_plane(intent.move, up);
+  const Vec3 target = input * (s.speed / std::max(1.0, norm(input)));
+  const Vec3 level = in_plane(own, up);
+  const Vec3 level_end = target + (level - target) * decay;
+  const Vec3 level_way =
+      (target + water.flow - up * dot(water.flow, up)) * time + (level - target) * (tau * (1 - decay));
+
+  const double deep = state.under > 0 ? water.depth - s.float_share * height() : 0;  // m too deep
+  const double rising = dot(own, up);
+  double rise_way = 0, rise_end = 0;
+  const double wanted = intent.crouch.held ? -s.rise_speed : std::clamp(deep / (4 * tau), -s.rise_speed, s.rise_speed);
+  if (!intent.crouch.held && std::abs(deep / (4 * tau)) < s.rise_speed) {
+    const double a = 1 / (2 * tau), c = -rising + a * deep, fade = std::exp(-a * time);
+    rise_way = deep - (deep + c * time) * fade;
+    rise_end = (a * (deep + c * time) - c) * fade;
+  } else {
+    rise_end = wanted + (rising - wanted) * decay;
+    rise_way = wanted * time + (rising - wanted) * tau * (1 - decay);
+  }
+  const Vec3 way = level_way + up * rise_way;
+  const Vec3 end = level_end + water.flow + up * rise_end;
+  const auto hit = surroundings.sweep(trunk(state.position, 0).view(), way, solids());
+  if (!hit) {
+    state.position += way;
+    state.velocity = contacts.clip(end);
+    return time;
+  }
+  const double share = backed_off(*hit, way);
+  state.position += way * share;
+  const double into = dot(end - surroundings.facts(hit->body).velocity_at(hit->point), hit->normal);
+  state.velocity = end - hit->normal * std::min(0.0, into);
+  // What is left of the way goes along what was met.
+  const Vec3 rest = in_plane(way * (1 - share), hit->normal);
+  const auto second = surroundings.sweep(trunk(state.position, 0).view(), rest, solids());
+  state.position += second ? rest * backed_off(*second, rest) : rest;
+  if (const Ground g = sense(state.position, skin, tuning.ground.probe);
+      g.walkable && state.under < tuning.swim.float_share) {
+    swam = false;
+    land(g, state.velocity);
+  }
+  return time;
+}
+
+}  // namespace jugend
