@@ -84,9 +84,9 @@ TEST_P(RidingAtRate, ShuttlesReachBothEndsWhenTheyShould) {
       EXPECT_DOUBLE_EQ(shuttle.way_at(6.75), 0);
       // And the body, at ticks: at the far end within the dwell, exactly.
       const int arrive = static_cast<int>(std::ceil(3.0 * hz + 1e-6));
-      for (int i = 0; i < arrive; ++i) scene.tick(dt);
+      for (int i = 0; i < arrive; ++i) scene.stage.tick(dt);
       EXPECT_LT(norm(scene.stage.world.pose(body).position - (Vec3{10, 5, 10} + points().back())), 1e-9);
-      for (int i = arrive; i < static_cast<int>(std::ceil(6.5 * hz + 1e-6)); ++i) scene.tick(dt);
+      for (int i = arrive; i < static_cast<int>(std::ceil(6.5 * hz + 1e-6)); ++i) scene.stage.tick(dt);
       EXPECT_LT(norm(scene.stage.world.pose(body).position - Vec3{10, 5, 10}), 1e-9);
     }
   }

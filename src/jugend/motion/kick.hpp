@@ -19,6 +19,13 @@ struct KickTuning {
 /// place changes speed by more than the cap: the level part first, what goes along `up` with what is left.
 Vec3 kick_impulse(const BodyFacts& body, const Vec3& impulse, const Vec3& at, const Vec3& up, double speed_cap);
 
+/// What a walker pushes against, and how hard.
+struct Pushed {
+  BodyId body;
+  double force = 0;    ///< N
+  double since = 1e9;  ///< s
+};
+
 /// Where a walker last stood, as its kick meets it.
 struct Footing {
   BodyId body;

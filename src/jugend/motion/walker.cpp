@@ -76,7 +76,10 @@ void Walker::Tick::settle() {
   const double lift = state.on_ground ? tuning.ground.step_height : 0;
   if (state.on_ground && state.ground.moving) {
     const Ground g = sense(state.position, lift, lift);
-    if (g.walkable) state.position -= state.up * g.distance, state.ground = g, state.ground.distance = 0;
+    if (g.walkable) {
+      state.velocity += g.velocity - state.ground.velocity;
+      settle_on(g);
+    }
   }
   leave_solids(lift);
   if (walker.dangers != 0) feel_dangers();
@@ -116,7 +119,10 @@ void Walker::Tick::leave_solids(double lift) {
     if (n == 0) return;
     const Overlap& deepest = *std::max_element(found.begin(), found.begin() + static_cast<std::ptrdiff_t>(n),
                                                [](const Overlap& a, const Overlap& b) { return a.depth < b.depth; });
-    const Vec3 way = deepest.normal * (deepest.depth + 0.5 * skin);
+    Vec3 out = deepest.normal;
+    if (const Vec3 level = in_plane(out, state.up); state.on_ground && norm(level) > 0.5)
+      out = level / squared_norm(level);  // it keeps its feet on the ground
+    const Vec3 way = out * (deepest.depth + 0.5 * skin);
     Filter others = solids();
     others.ignored = deepest.body;
     const auto blocked = surroundings.sweep(body.view(), way, others);
@@ -254,6 +260,7 @@ void Walker::Tick::pass_time() {
   Charges{tuning.dash.charge, state.dash.charge}.pass(dt);
   Charges{tuning.launch.charge, state.launch.charge}.pass(dt);
   state.wall.pass(dt);
+  state.pushed.since += dt;
   state.ledge.since_drop += dt;
   state.passing = std::max(0.0, state.passing - dt);
 }

@@ -147,6 +147,7 @@ struct WalkerState {
   WallState wall;
   LedgeState ledge;
   Footing footing;
+  Pushed pushed;  ///< last
   struct Ride {
     BodyId body;        ///< that carries it until settle()
     Vec3 local, ahead;  ///< feet and facing in that body's frame

@@ -101,18 +101,25 @@ void Walker::Tick::meet_wall(const Walk& walk, Vec3& velocity, double spent) {
   barriers.add(n);
   const BodyFacts facts = surroundings.facts(walk.hit.body);
   if (facts.mass <= 0) return;
-  const Vec3 own = velocity + state.ground.velocity;
-  const double given_way = -dot(facts.velocity_at(walk.hit.point), n), wanted = -dot(own, n);
+  const Vec3 own = velocity + state.ground.velocity, wished = wish() + state.ground.velocity;
+  const double given_way = -dot(facts.velocity_at(walk.hit.point), n);
+  const double wanted = std::max(-dot(own, n), -dot(wished, n));
   const double kept_speed =
       std::clamp(given_way + dot(state.ground.velocity, n), 0.0, std::max(0.0, -dot(velocity, n)));
   kept += n * -kept_speed;
   velocity += n * kept_speed;
-  const double closing = wanted - given_way;
-  if (closing <= 0 || push_spent || tuning.push.force <= 0) return;
+  if (push_spent || tuning.push.force <= 0) return;
   push_spent = true;
-  const double needed = closing / facts.inverse_mass_at(walk.hit.point, n) / dt;
-  const double force = std::min(tuning.push.force * std::max(0.0, 1 - (now + spent) / dt), needed);
-  surroundings.force(walk.hit.body, n * -force, walk.hit.point);
+  // To the speed wanted in a tick, on top of what the last tick's push was needed for: friction, a slope.
+  const bool goes_on = state.pushed.body == walk.hit.body && state.pushed.since < 0.1;
+  const double share = goes_on ? 1 : std::max(0.0, 1 - (now + spent) / dt);
+  const double needed = (wanted - given_way) * facts.mass / dt + (goes_on ? state.pushed.force : 0);
+  const double force = std::clamp(needed, 0.0, tuning.push.force * share);
+  state.pushed = {walk.hit.body, force, 0};
+  if (force <= 0) return;
+  // Who pushes leans in low: never above the centre of mass, so that what can slide does not tip.
+  const double above = std::max(0.0, dot(walk.hit.point - facts.centre, state.up));
+  surroundings.force(walk.hit.body, n * -force, walk.hit.point - state.up * above);
   if (state.ground.mass > 0) surroundings.force(state.ground.body, n * force, state.ground.point);
 }
 

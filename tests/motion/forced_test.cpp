@@ -1,0 +1,336 @@
+// Walkers on dynamic bodies, held to the outcomes that swept ones are; and balls to roll.
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <jugend/base/error.hpp>
+#include <jugend/motion/intent.hpp>
+
+#include "../support/scene.hpp"
+
+namespace jugend::testing {
+namespace {
+
+class ForcedAtRate : public ::testing::TestWithParam<double> {
+ protected:
+  double hz = GetParam();
+  double dt = 1 / GetParam();
+};
+INSTANTIATE_TEST_SUITE_P(Rates, ForcedAtRate, ::testing::ValuesIn(rates),
+                         [](const auto& tested) { return std::to_string(static_cast<int>(tested.param)) + "Hz"; });
+
+constexpr double within = 0.02;
+
+struct Forced {
+  Stage stage;
+  std::vector<WalkerEvent> heard;
+  std::vector<double> times;
+  double now = 0;
+
+  explicit Forced(const WalkerTuning& tuning = {}, double floor_half = 200) {
+    stage.world.add({.shape = Box{{floor_half, 1, 200}}, .pose = {{0, -1, 0}, {}}});
+    stage.add_forced("courier", tuning, {}, {0, 0, 0});
+  }
+  Actor& actor() { return stage.actor(0); }
+  ActorFacts facts() const { return stage.facts(0); }
+  const ForcedWalker& walker() { return std::get<ForcedWalker>(actor().character); }
+  void tick(double dt) {
+    stage.tick(dt);
+    for (const WalkerEvent& e : actor().heard) heard.push_back(e), times.push_back(now);
+    now += dt;
+  }
+  void run(double seconds, double hz) {
+    for (int i = 0; i < static_cast<int>(std::lround(seconds * hz)); ++i) tick(1 / hz);
+  }
+  double highest(double seconds, double hz) {
+    double top = -1e9;
+    for (int i = 0; i < static_cast<int>(std::lround(seconds * hz)); ++i) {
+      tick(1 / hz);
+      top = std::max(top, facts().position.y);
+      // Between ticks: what the speed that is left still carries.
+      const double v = facts().velocity.y;
+      const FallLaw law = walker().tuning().jump.fall_law();
+      if (v > 0 && v < law.rising / hz) top = std::max(top, facts().position.y + v * v / (2 * law.rising));
+    }
+    return top;
+  }
+  int count(WalkerEventKind kind) const {
+    return static_cast<int>(std::count_if(heard.begin(), heard.end(), [&](const auto& e) { return e.kind == kind; }));
+  }
+};
+
+TEST_P(ForcedAtRate, StandsAtItsHeightAndUpright) {
+  Forced f;
+  f.run(1, hz);
+  EXPECT_NEAR(f.facts().position.y, 0, 1e-3);
+  const BodyId body = f.walker().body();
+  f.stage.world.twist(body, {30, 0, 10});
+  f.run(1.5, hz);
+  EXPECT_GT(rotate(f.stage.world.pose(body).orientation, {0, 1, 0}).y, 0.999);
+  EXPECT_NEAR(f.facts().position.y, 0, 2e-3);
+}
+
+TEST_P(ForcedAtRate, RunsToTopSpeedInItsTimeAndStops) {
+  Forced f;
+  f.run(0.5, hz);
+  const Vec3 start = f.facts().position;
+  f.actor().intent.move = {1, 0, 0};
+  f.run(0.5, hz);
+  const double time = std::lround(0.5 * hz) / hz;
+  EXPECT_NEAR(f.facts().velocity.x, 6, within * 6);
+  EXPECT_NEAR(f.facts().position.x - start.x, 6 * (time - 0.125), within * 2.25);
+  f.actor().intent.move = {};
+  const double from = f.facts().position.x;
+  f.run(0.5, hz);
+  EXPECT_NEAR(f.facts().position.x - from, 6 * 0.18 / 2, within * 0.54);
+  EXPECT_NEAR(f.facts().velocity.x, 0, 1e-6);
+}
+
+TEST_P(ForcedAtRate, JumpsAsHighAsAskedTappedHeldAndInTheAir) {
+  Forced whole;
+  whole.run(0.5, hz);
+  whole.actor().jump.set(true);
+  EXPECT_NEAR(whole.highest(0.8, hz), 1.25, within * 1.25);
+  whole.actor().jump.set(false);
+
+  WalkerTuning tuning;
+  tuning.jump.tap_height = 0.4;
+  Forced tapped(tuning);
+  tapped.run(0.5, hz);
+  tapped.actor().jump.tap();
+  tapped.tick(dt);
+  EXPECT_GT(tapped.facts().velocity.y, 0);
+  EXPECT_NEAR(std::max(tapped.facts().position.y, tapped.highest(0.6, hz)), 0.4, within * 0.4);
+
+  tuning.jump.tap_height = 0, tuning.jump.air_jumps = 1;
+  Forced twice(tuning);
+  twice.run(0.5, hz);
+  twice.actor().jump.tap();
+  twice.run(0.4, hz);
+  const double from = twice.facts().position.y;
+  twice.actor().jump.tap();
+  EXPECT_NEAR(twice.highest(0.5, hz) - from, 1.0, within);
+  EXPECT_EQ(twice.count(WalkerEventKind::jumped), 2);
+}
+
+TEST_P(ForcedAtRate, HeldKeyJumpsOnceAndLandingsAreHeard) {
+  Forced f;
+  f.run(0.5, hz);
+  f.actor().jump.set(true);
+  f.run(4, hz);
+  EXPECT_EQ(f.count(WalkerEventKind::jumped), 1);
+  EXPECT_GE(f.count(WalkerEventKind::landed), 1);
+  EXPECT_TRUE(f.facts().on_ground);
+}
+
+TEST_P(ForcedAtRate, DashesAndIsThrownAsFarAsAsked) {
+  WalkerTuning tuning;
+  tuning.dash.charge.charges = 1, tuning.dash.distance = 3, tuning.dash.time = 0.2, tuning.dash.end_speed = 0;
+  Forced dash(tuning);
+  dash.run(0.5, hz);
+  const double from = dash.facts().position.x;
+  dash.actor().dash.tap();
+  dash.run(1, hz);
+  EXPECT_NEAR(dash.facts().position.x - from, 3, within * 3);
+
+  Forced hit;
+  hit.run(0.5, hz);
+  hit.actor().intent.move = {1, 0, 0};
+  hit.run(0.4, hz);
+  const double struck = hit.facts().position.x;
+  hit.actor().hit({{-1, 0, 0}, 2}, hit.stage.world);
+  double furthest = 0;
+  for (int i = 0; i < static_cast<int>(0.8 * hz); ++i) {
+    hit.tick(dt);
+    furthest = std::max(furthest, struck - hit.facts().position.x);
+  }
+  EXPECT_NEAR(furthest, 2, within * 2);
+}
+
+TEST_P(ForcedAtRate, CoyoteTimeAndBufferHold) {
+  WalkerTuning tuning;
+  tuning.jump.coyote_time = 0.15;
+  for (const double late : {0.05, 0.3}) {
+    Forced f(tuning, 5);
+    f.run(0.5, hz);
+    f.actor().intent.move = {1, 0, 0};
+    while (f.count(WalkerEventKind::left_ground) == 0 && f.now < 5) f.tick(dt);
+    f.run(late, hz);
+    f.actor().jump.tap();
+    f.tick(dt);
+    EXPECT_EQ(f.count(WalkerEventKind::jumped), late < 0.15 ? 1 : 0);
+  }
+  tuning.jump.buffer = 0.2;
+  Forced early(tuning);
+  early.run(0.5, hz);
+  early.actor().jump.tap();
+  early.run(0.6, hz);  // it lands at about 0.69 s
+  early.actor().jump.tap();
+  early.run(0.4, hz);
+  EXPECT_EQ(early.count(WalkerEventKind::jumped), 2);
+}
+
+TEST_P(ForcedAtRate, PushesIsPushedAndCarriesMomentum) {
+  Forced f;
+  const BodyId crate = f.stage.world.add(
+      {.shape = Box{{0.4, 0.4, 0.4}}, .pose = {{2, 0.4, 0}, {}}, .kind = BodyKind::dynamic, .mass = 22});
+  f.run(0.5, hz);
+  f.actor().intent.move = {1, 0, 0};
+  f.run(1.5, hz);
+  EXPECT_GT(f.stage.world.pose(crate).position.x, 2.5);
+
+  Forced struck;
+  struck.run(0.5, hz);
+  const BodyId ball = struck.stage.world.add({.shape = Sphere{0.3},
+                                              .pose = {{-1.5, 1, 0}, {}},
+                                              .kind = BodyKind::dynamic,
+                                              .velocity = {12, 0, 0},
+                                              .mass = 20,
+                                              .gravity_scale = 0});
+  (void)ball;
+  struck.run(0.15, hz);
+  EXPECT_GT(struck.facts().velocity.x + struck.facts().position.x, 0.3);
+}
+
+TEST_P(ForcedAtRate, RidesADeckWithoutSlip) {
+  Forced f;
+  const BodyId deck =
+      f.stage.world.add({.shape = Box{{3, 0.2, 3}}, .pose = {{20, 2, 0}, {}}, .kind = BodyKind::kinematic});
+  f.stage.add_rail(deck, Shuttle(Path(std::vector<Vec3>{{0, 0, 0}, {8, 2, 3}}, true), {.duration = 3}));
+  f.stage.add_forced("rider", {}, {}, {20, 2.2, 0});
+  f.run(1, hz);
+  const Vec3 start = to_local(f.stage.world.pose(deck), f.stage.facts(1).position);
+  double slip = 0;
+  for (int i = 0; i < static_cast<int>(12 * hz); ++i) {
+    f.tick(dt);
+    const Vec3 off = to_local(f.stage.world.pose(deck), f.stage.facts(1).position) - start;
+    slip = std::max(slip, std::hypot(off.x, off.z));
+  }
+  EXPECT_LT(slip, 0.05);
+  EXPECT_TRUE(f.stage.facts(1).on_ground);
+}
+
+TEST(Forced, BadTuningsAreRefusedByName) {
+  Stage stage;
+  const auto refused = [&](const RideTuning& ride) -> std::string {
+    try {
+      stage.add_forced("a", {}, ride, {});
+    } catch (const InputError& error) {
+      return error.fault().key;
+    }
+    return "nothing";
+  };
+  EXPECT_EQ(refused({.clearance = 1.5}), "ride.clearance");
+  EXPECT_EQ(refused({.frequency = 0}), "ride.frequency");
+  EXPECT_EQ(refused({.run_force = -1}), "ride.run_force");
+}
+
+// Balls
+
+struct Ball {
+  Stage stage;
+  BodyId body;
+  explicit Ball(const RollerTuning& tuning = {}, const Vec3& at = {0, 0.4, 0}) {
+    stage.world.add({.shape = Box{{400, 1, 400}}, .pose = {{0, -1, 0}, {}}, .surface = {.friction = 1}});
+    body = stage.world.add(
+        {.shape = Sphere{0.4}, .pose = {at, {}}, .kind = BodyKind::dynamic, .surface = {.friction = 1}, .mass = 25});
+    stage.add_roller("buoy", tuning, body);
+  }
+  void run(double seconds, double hz) {
+    for (int i = 0; i < static_cast<int>(std::lround(seconds * hz)); ++i) stage.tick(1 / hz);
+  }
+  Vec3 velocity() const { return stage.world.velocity(body); }
+};
+
+TEST_P(ForcedAtRate, TorqueRollsABallAtTheClosedForm) {
+  RollerTuning tuning;
+  tuning.ground_force = 0, tuning.ground_torque = 20, tuning.rolling_drag = 0;
+  Ball ball(tuning);
+  ball.run(0.2, hz);
+  ball.stage.actor(0).intent.move = {1, 0, 0};
+  ball.run(1, hz);
+  // Rolling: (I + m r²) α = τ, a = α r, with I = 2/5 m r².
+  const double a = 20 / (1.4 * 25 * 0.4);
+  EXPECT_NEAR(ball.velocity().x, a, 0.01 * a);
+  EXPECT_NEAR(ball.stage.world.spin(ball.body).z, -a / 0.4, 0.01 * a / 0.4);
+}
+
+TEST_P(ForcedAtRate, SpinAloneSteersNothingInTheAirAndBitesOnLanding) {
+  RollerTuning tuning;
+  tuning.air_force = 0, tuning.air_torque = 12, tuning.air_drag = 0;
+  Ball ball(tuning, {0, 12, 0});
+  ball.stage.actor(0).intent.move = {1, 0, 0};
+  ball.run(1.2, hz);
+  EXPECT_NEAR(ball.velocity().x, 0, 1e-9);
+  const double spin = -ball.stage.world.spin(ball.body).z;
+  EXPECT_GT(spin, 5);
+  EXPECT_LE(spin, tuning.top_spin * (1 + 1e-9));
+  ball.stage.actor(0).intent.move = {};
+  ball.run(1.0, hz);
+  EXPECT_GT(ball.velocity().x, 0.5);  // what spun now rolls
+}
+
+TEST_P(ForcedAtRate, BallJumpsItsHeightOnceAndDragsAsStated) {
+  Ball ball;
+  ball.run(0.5, hz);
+  ball.stage.actor(0).jump.set(true);
+  double top = 0;
+  int jumps = 0;
+  for (int i = 0; i < static_cast<int>(3 * hz); ++i) {
+    ball.stage.tick(dt);
+    const double v = ball.velocity().y;
+    const double y = ball.stage.world.pose(ball.body).position.y;
+    top = std::max(top, y + (v > 0 ? v * v / (2 * standard_gravity) : 0));
+    for (const WalkerEvent& e : ball.stage.actor(0).heard) jumps += e.kind == WalkerEventKind::jumped;
+  }
+  EXPECT_EQ(jumps, 1);
+  EXPECT_NEAR(top - 0.4, 1.2, 0.005 * 1.2);
+
+  RollerTuning slow;
+  slow.rolling_drag = 0.5;
+  Ball rolling(slow);
+  rolling.run(0.3, hz);
+  rolling.stage.world.set_motion(rolling.body, {5, 0, 0}, {0, 0, -12.5});
+  rolling.run(2, hz);
+  EXPECT_NEAR(rolling.velocity().x, 5 * std::exp(-0.5 * std::lround(2 * hz) / hz), 0.02 * 5);
+}
+
+TEST(Roller, OnlyDynamicSpheresRoll) {
+  Stage stage;
+  const BodyId box = stage.world.add({.shape = Box{}});
+  EXPECT_THROW(stage.add_roller("buoy", {}, box), InputError);
+  RollerTuning bad;
+  bad.top_spin = -1;
+  EXPECT_THROW(Roller(bad, box), InputError);
+}
+
+// Intents
+
+TEST(Intent, SticksAreRescaledAndKeysCancel) {
+  const StickTuning tuning{0.2, 0.9, 1};
+  EXPECT_EQ(shaped({0.1, 0.15}, tuning).x, 0);
+  EXPECT_NEAR(shaped({0.200001, 0}, tuning).x, 0, 1e-5);  // no jump at the rim
+  EXPECT_NEAR(shaped({0.55, 0}, tuning).x, 0.5, 1e-12);
+  EXPECT_DOUBLE_EQ(shaped({0.95, 0}, tuning).x, 1);
+  const Stick corner = shaped({1, 1}, tuning);
+  EXPECT_NEAR(std::hypot(corner.x, corner.y), 1, 1e-12);
+  EXPECT_EQ(shaped({std::nan(""), 1}, tuning).y, 0);
+  EXPECT_EQ(axis_of_keys(true, true), 0);
+  EXPECT_EQ(stick_of_keys(true, true, false, true).y, 1);
+  EXPECT_NEAR(std::hypot(stick_of_keys(false, true, false, true).x, stick_of_keys(false, true, false, true).y), 1,
+              1e-12);
+  EXPECT_THROW(check(StickTuning{0.5, 0.4, 1}), InputError);
+  EXPECT_THROW(check(StickTuning{-0.1, 1, 1}), InputError);
+}
+
+TEST(Intent, IsLevelHoweverSteeplyTheCameraLooks) {
+  const Vec3 up{0, 1, 0};
+  for (const double pitch : {0.0, -0.7, -1.5, 1.2, -pi / 2}) {
+    const Vec3 camera{std::cos(pitch), std::sin(pitch), 0}, camera_up{-std::sin(pitch), std::cos(pitch), 0};
+    const Vec3 ahead = relative_to_camera({0, 1}, camera, camera_up, up);
+    EXPECT_NEAR(norm(ahead - Vec3{1, 0, 0}), 0, 1e-9) << pitch;
+    EXPECT_NEAR(norm(relative_to_camera({1, 0}, camera, camera_up, up) - Vec3{0, 0, 1}), 0, 1e-9) << pitch;
+  }
+}
+
+}  // namespace
+}  // namespace jugend::testing
