@@ -1,9 +1,11 @@
 // params and size: what can be tuned, and what follows from a few numbers.
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
+#include <algorithm>
 #include <jugend/base/error.hpp>
+#include <jugend/lab/actor_tuning.hpp>
 #include <jugend/motion/sizing.hpp>
-#include <jugend/motion/walker.hpp>
 #include <jugend/report/schema.hpp>
 #include <jugend/report/table.hpp>
 #include <memory>
@@ -47,7 +49,10 @@ struct SizeOptions {
     };
     positive(fall_multiplier, "--fall-multiplier");
     positive(fall_speed_limit, "--fall-speed-limit");
-    return {height, time, fall_multiplier, fall_speed_limit};
+    JumpTuning tuning;
+    tuning.height = height, tuning.time_to_apex = time;
+    tuning.fall_multiplier = fall_multiplier, tuning.fall_speed_limit = fall_speed_limit;
+    return tuning;
   }
   void add_jump(CLI::App& command) {
     command.add_option("--height", height, "apex above take-off, m")->capture_default_str();
@@ -78,18 +83,24 @@ void add_params(CLI::App& app) {
   };
   auto options = std::make_shared<Options>();
   CLI::App* command = app.add_subcommand("params", "every tunable with unit, range, default and help");
-  command->add_option("kind", options->kind, "walker")->capture_default_str();
+  command->add_option("kind", options->kind, "walker, forced or roller")->capture_default_str();
   command->add_flag("--json", options->json, "print JSON for machines");
   command->add_flag("--schema", options->schema, "print the JSON Schema of a tuning file");
   command->callback([options] {
-    const std::vector<std::string> kinds{"walker"};
-    if (options->kind != kinds.front()) {
-      throw InputError({{"params"}, "kind", "'" + options->kind + "'", "walker", nearest_name(options->kind, kinds)});
+    const auto kind = std::ranges::find(actor_kinds(), options->kind);
+    if (kind == actor_kinds().end()) {
+      throw InputError({{"params"},
+                        "kind",
+                        "'" + options->kind + "'",
+                        fmt::format("{}", fmt::join(actor_kinds(), ", ")),
+                        nearest_name(options->kind, actor_kinds())});
     }
-    const WalkerTuning defaults;
-    fmt::print("{}", options->schema ? tunable_schema(walker_tunables(), &defaults, options->kind)
-                     : options->json ? tunable_json(walker_tunables(), &defaults)
-                                     : tunable_table(walker_tunables(), &defaults));
+    ActorTuning defaults;
+    defaults.kind = static_cast<ActorKind>(kind - actor_kinds().begin());
+    const TunableList list = defaults.list();
+    fmt::print("{}", options->schema ? tunable_schema(list, defaults.data(), options->kind)
+                     : options->json ? tunable_json(list, defaults.data())
+                                     : tunable_table(list, defaults.data()));
   });
 }
 
@@ -143,6 +154,49 @@ void add_size(CLI::App& app) {
       lines.push_back({"ledge_m", "highest ledge there", "m", ledge(tuning, reach->speed, reach->distance)});
     }
     print_lines(lines, reach->json);
+  });
+
+  struct Moves {
+    double air_jumps = 1, air_height = 1, air_ratio = 1, mass = 61;
+  };
+  auto moves = std::make_shared<Moves>();
+  auto air = sub(*size, "air-jumps", "how high a jump and its air jumps reach together", command);
+  air->add_jump(*command);
+  command->add_option("--air-jumps", moves->air_jumps, "how many")->capture_default_str()->check(CLI::Range(0, 16));
+  command->add_option("--air-height", moves->air_height, "of the first, m")->capture_default_str();
+  command->add_option("--ratio", moves->air_ratio, "height of each further one, of the one before")
+      ->capture_default_str();
+  command->callback([air, moves] {
+    need_positive(moves->air_height, "--air-height");
+    need_positive(moves->air_ratio, "--ratio");
+    JumpTuning tuning = air->jump();
+    tuning.air_jumps = moves->air_jumps;
+    tuning.air_height = moves->air_height, tuning.air_height_ratio = moves->air_ratio;
+    const Rise all = rise_with_air_jumps(tuning);
+    std::vector<Line> lines{{"height_m", "height reached", "m", all.height},
+                            {"time_s", "time to the last apex", "s", all.time}};
+    if (tuning.air_jumps >= 1)
+      lines.push_back({"air_speed_m_s", "speed of the first air jump", "m/s", tuning.speed_for(tuning.air_height)});
+    print_lines(lines, air->json);
+  });
+
+  auto dash = sub(*size, "dash", "the speed of a dash by distance and time", command);
+  command->add_option("--distance", dash->distance, "m")->required();
+  command->add_option("--time", dash->time, "s")->required();
+  command->callback([dash] {
+    print_lines({{"speed_m_s", "speed", "m/s", dash_speed(dash->distance, dash->time)}}, dash->json);
+  });
+
+  auto thrown = sub(*size, "throw", "speed, braking and impulse of a throw by distance and time", command);
+  command->add_option("--distance", thrown->distance, "along level ground, m")->required();
+  command->add_option("--time", thrown->time, "to its end, s")->capture_default_str();
+  command->add_option("--mass", moves->mass, "kg")->capture_default_str();
+  command->callback([thrown, moves] {
+    const Throw t = throw_of(thrown->distance, thrown->time, moves->mass);
+    print_lines({{"speed_m_s", "speed at the hit", "m/s", t.speed},
+                 {"brake_m_s2", "even deceleration", "m/s2", t.brake},
+                 {"impulse_ns", "impulse of the hit", "Ns", t.impulse}},
+                thrown->json);
   });
 
   struct OnBody {

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <initializer_list>
 #include <jugend/base/units.hpp>
 #include <jugend/lab/gauges.hpp>
 #include <optional>
@@ -52,14 +53,14 @@ struct Measuring {
 
   void speeding_up() {
     const auto& rows = trace.rows;
-    const double goal = trace.tuning.run.top_speed * (1 - 1e-9);
+    const double goal = trace.tuning.top_speed() * (1 - 1e-9);
     for (std::size_t start = 1; start < rows.size(); ++start) {
       const bool from_rest = rows[start - 1].on_ground && norm(rows[start - 1].velocity) < 1e-6;
       if (!from_rest || !pushes(rows[start])) continue;
       for (std::size_t i = start; i < rows.size() && pushes(rows[i]) && rows[i].on_ground; ++i) {
         if (norm(rows[i].velocity) < goal) continue;
         const auto speed = [](const TraceRow& r) { return norm(r.velocity); };
-        const double reached = crossing_time(rows, i, trace.tuning.run.top_speed, speed);
+        const double reached = crossing_time(rows, i, trace.tuning.top_speed(), speed);
         add("time_to_top_speed_s", "standstill to top speed", "s", reached - rows[start - 1].time);
         return;
       }
@@ -83,19 +84,33 @@ struct Measuring {
     }
   }
 
+  /// A jump that starts off nothing: an air jump.
+  static bool takes_off_in_air(const std::vector<TraceEvent>& events, std::size_t i) {
+    if (events[i].kind != WalkerEventKind::jumped) return false;
+    return i + 1 == events.size() || events[i + 1].kind != WalkerEventKind::left_ground ||
+           events[i + 1].time != events[i].time;
+  }
+
   /// Each time off the ground: from take-off over the apex to the landing.
   void flights() {
     int jumps = 0, falls = 0;
     const auto& events = trace.events;
     for (std::size_t i = 0; i < events.size(); ++i) {
-      if (events[i].kind != WalkerEventKind::left_ground) continue;
+      const bool in_air = takes_off_in_air(events, i);
+      if (events[i].kind != WalkerEventKind::left_ground && !in_air) continue;
+      const bool launched = i + 1 < events.size() && events[i + 1].kind == WalkerEventKind::launched;
+      if (launched && events[i + 1].time == events[i].time) continue;  // told of below
       const TraceEvent& off = events[i];
-      const bool jumped = i > 0 && events[i - 1].kind == WalkerEventKind::jumped && events[i - 1].time == off.time;
+      const bool jumped =
+          in_air || (i > 0 && events[i - 1].kind == WalkerEventKind::jumped && events[i - 1].time == off.time);
       const int number = jumped ? ++jumps : ++falls;
       const std::string key = fmt::format("{}_{}.", jumped ? "jump" : "fall", number);
-      const std::string label = fmt::format("{} {}: ", jumped ? "jump" : "fall", number);
+      const std::string from = jumped ? events[in_air ? i : i - 1].detail : "";
+      const std::string label = fmt::format("{} {}{}: ", jumped ? "jump" : "fall", number,
+                                            from.empty() || from == "ground" ? "" : " (" + from + ")");
       add(key + "at_s", label + "take-off at", "s", off.time);
-      for (std::size_t j = i + 1; j < events.size() && events[j].kind != WalkerEventKind::left_ground; ++j) {
+      for (std::size_t j = i + 1;
+           j < events.size() && events[j].kind != WalkerEventKind::left_ground && !takes_off_in_air(events, j); ++j) {
         const TraceEvent& e = events[j];
         if (e.kind == WalkerEventKind::apex) {
           add(key + "apex_height_m", label + "apex height", "m", e.value);
@@ -113,6 +128,63 @@ struct Measuring {
       }
     }
   }
+
+  const TraceEvent* next(std::size_t from, std::initializer_list<WalkerEventKind> kinds) const {
+    for (std::size_t i = from + 1; i < trace.events.size(); ++i) {
+      if (std::ranges::find(kinds, trace.events[i].kind) != kinds.end()) return &trace.events[i];
+    }
+    return nullptr;
+  }
+
+  /// Dashes, launches, hits, ledges, kicks: each by its number.
+  void moves() {
+    int dashes = 0, launches = 0, hits = 0, ledges = 0, kicks = 0, stomps = 0;
+    using enum WalkerEventKind;
+    for (std::size_t i = 0; i < trace.events.size(); ++i) {
+      const TraceEvent& e = trace.events[i];
+      const auto named = [&](const char* what, int number) {
+        return std::pair{fmt::format("{}_{}.", what, number), fmt::format("{} {}: ", what, number)};
+      };
+      if (e.kind == dashed) {
+        const auto [key, label] = named("dash", ++dashes);
+        if (const TraceEvent* end = next(i, {dash_ended, hit, ledge_caught})) {
+          add(key + "length_m", label + "length", "m", norm(end->position - e.position));
+          add(key + "time_s", label + "time", "s", end->time - e.time);
+        }
+      } else if (e.kind == launched) {
+        const auto [key, label] = named("launch", ++launches);
+        if (const TraceEvent* top = next(i, {apex})) add(key + "apex_height_m", label + "apex height", "m", top->value);
+      } else if (e.kind == hit) {
+        const auto [key, label] = named("hit", ++hits);
+        const TraceEvent* end = next(i, {recovered});
+        double furthest = 0;
+        for (const TraceRow& row : trace.rows) {
+          if (row.time < e.time || (end && row.time > end->time)) continue;
+          const Vec3 off = row.position - e.position;
+          furthest = std::max(furthest, std::hypot(off.x, off.z));
+        }
+        add(key + "throw_m", label + fmt::format("throw ({})", e.detail), "m", furthest);
+        if (end) add(key + "without_control_s", label + "until control is whole", "s", end->time - e.time);
+      } else if (e.kind == ledge_caught) {
+        const auto [key, label] = named("ledge", ++ledges);
+        if (const TraceEvent* end = next(i, {ledge_left, climbed}))
+          add(key + "time_s", label + "held", "s", end->time - e.time);
+      } else if (e.kind == kicked) {
+        const auto [key, label] = named("kick", ++kicks);
+        add(key + "speed_m_s", label + "speed given to " + (e.detail.empty() ? "a body" : e.detail), "m/s", e.value);
+      } else if (e.kind == stomped) {
+        const auto [key, label] = named("stomp", ++stomps);
+        if (const TraceEvent* top = next(i, {apex})) add(key + "bounce_m", label + "bounce", "m", top->value);
+      }
+    }
+    double slip = 0;
+    bool rode = false;
+    for (std::size_t i = 1; i < trace.rows.size(); ++i) {
+      rode |= trace.rows[i].ride_slip > 0;
+      slip += trace.rows[i].ride_slip * (trace.rows[i].time - trace.rows[i - 1].time);
+    }
+    if (rode) add("ride_slip_m", "slip on ground that moves", "m", slip);
+  }
 };
 
 }  // namespace
@@ -123,6 +195,7 @@ std::vector<Gauge> measure(const ActorTrace& trace) {
   m.speeding_up();
   m.stopping();
   m.flights();
+  m.moves();
   return std::move(m.gauges);
 }
 

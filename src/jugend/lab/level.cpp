@@ -147,6 +147,8 @@ struct LevelReader {
     surface.grip = reader.number("grip", {0, 1}).value_or(surface.grip);
     surface.rolling_resistance = reader.number("rolling_resistance", {0, 1000, "m"}).value_or(0);
     surface.spinning_resistance = reader.number("spinning_resistance", {0, 1000, "m"}).value_or(0);
+    surface.speed = reader.number("speed", {0, 100}).value_or(1);
+    surface.jump = reader.number("jump", {0, 100}).value_or(1);
     surface.belt = reader.vec3("belt", {-1000, 1000, "m/s"}).value_or(Vec3{});
     reader.finish();
     surfaces[name] = surface;
@@ -176,7 +178,15 @@ struct LevelReader {
     }
     plan.sensor = reader.truth("sensor").value_or(false);
     read_surface_of(reader, plan);
+    if (reader.truth("danger").value_or(false)) plan.layers |= level_layer::danger;
+    if (reader.truth("stompable").value_or(false)) plan.layers |= level_layer::stompable;
     plan.shape = read_shape(reader);
+    if (const DocValue* path = reader.table("path")) {
+      if (plan.kind != BodyKind::kinematic)
+        reader.refuse("path", "one of a body of kind " + kind, "kind = \"kinematic\" beside it");
+      level.rails.push_back(
+          {level.bodies.size(), read_path(TableReader(*path, reader.file(), reader.path_of("path.")))});
+    }
     reader.finish();
     check_solid(reader, plan);
     if (const auto* grid = std::get_if<TileGridRef>(&plan.shape)) {
@@ -184,6 +194,42 @@ struct LevelReader {
         add_marker(reader, "file", std::string(1, m.name), to_world(plan.pose, m.position));
     }
     level.bodies.push_back(std::move(plan));
+  }
+
+  /// Points from the body's place on, and the timetable along them.
+  static Shuttle read_path(TableReader reader) {
+    std::vector<Vec3> points;
+    const DocValue* list = reader.find("points");
+    if (list == nullptr || list->kind != DocValue::Kind::list)
+      reader.refuse("points", list == nullptr ? "nothing" : list->shown(), "a list of places, [[0, 0, 0], [3, 0, 0]]");
+    for (const DocValue& item : list->items) {
+      const bool fits =
+          item.kind == DocValue::Kind::list && item.items.size() == 3 &&
+          std::ranges::all_of(item.items, [](const DocValue& v) { return v.kind == DocValue::Kind::number; });
+      if (!fits) reader.refuse("points", item.shown(), "three lengths for each point");
+      points.push_back({item.items[0].number, item.items[1].number, item.items[2].number});
+    }
+    const bool smooth = reader.truth("smooth").value_or(false), closed = reader.truth("closed").value_or(false);
+    ShuttleTuning t;
+    const auto speed = reader.number("speed", {1e-3, 1000, "m/s"});
+    t.duration = reader.number("duration_s", {1e-3, 86400, "s"}).value_or(0);
+    if (speed && t.duration > 0) reader.refuse("speed", "a duration_s beside it", "one of the two");
+    t.speed = speed.value_or(t.speed);
+    t.run = static_cast<ShuttleRun>(
+        reader.choice("run", reader.text("run").value_or("there_and_back"), {"once", "loop", "there_and_back"}));
+    t.ease = reader.number("ease", {0, 1}).value_or(t.ease);
+    t.dwell = reader.number("dwell_s", {0, 86400, "s"}).value_or(0);
+    t.every_point = reader.truth("every_point").value_or(false);
+    t.phase = reader.number("phase_s", {-86400, 86400, "s"}).value_or(0);
+    t.turn_along = reader.truth("turn_along").value_or(false);
+    t.turn_blend = reader.number("turn_blend", {0, 1000, "m"}).value_or(t.turn_blend);
+    t.turn_rate = reader.number("turn_rate_deg", {-5000, 5000, "deg/s"}).value_or(0) * radians_per_degree;
+    reader.finish();
+    try {
+      return Shuttle(Path(points, smooth, closed), t);
+    } catch (const InputError& error) {
+      reader.rethrow_at("points", error);
+    }
   }
 
   static void read_pose(TableReader& reader, Pose& pose) {
@@ -349,6 +395,18 @@ struct LevelReader {
     level.zones.push_back(zone);
   }
 
+  /// Water: a box with its surface on top.
+  void read_pool(TableReader reader) {
+    Pool pool;
+    pool.half_extents = reader.required("size", reader.vec3("size", size_limits), "three lengths") * 0.5;
+    read_pose(reader, pool.pose);
+    pool.density = reader.number("density", {1e-3, 1e5, "kg/m3"}).value_or(pool.density);
+    pool.drag = reader.number("drag", {0, 1000, "1/s"}).value_or(pool.drag);
+    pool.flow = reader.vec3("flow", {-100, 100, "m/s"}).value_or(Vec3{});
+    reader.finish();
+    level.pools.push_back(pool);
+  }
+
   void add_marker(const TableReader& reader, const std::string& key, const std::string& name, const Vec3& at) {
     for (const auto& [known, place] : level.markers) {
       if (known == name) reader.refuse(key, fmt::format("marker '{}' a second time", name), "each marker once");
@@ -363,7 +421,8 @@ bool Level::has_dynamic() const {
   return std::ranges::any_of(bodies, [](const BodyPlan& b) { return b.kind == BodyKind::dynamic; });
 }
 
-std::vector<BodyId> Level::build(World& world) const {
+std::vector<BodyId> Level::build(Stage& stage) const {
+  World& world = stage.world;
   world.set_gravity(gravity);
   for (const GravityZone& zone : zones) world.add_zone(zone);
   std::vector<BodyId> ids;
@@ -377,6 +436,8 @@ std::vector<BodyId> Level::build(World& world) const {
     if (joint.b) joint.plan.b = ids[*joint.b];
     world.add(joint.plan);
   }
+  for (const Pool& pool : pools) world.add_pool(pool);
+  for (const LevelRail& rail : rails) stage.add_rail(ids[rail.body], rail.shuttle);
   return ids;
 }
 
@@ -397,6 +458,7 @@ Level read_level(const std::filesystem::path& file) {
   each("joint", [&](TableReader table) { made.read_joint(std::move(table)); });
   each("copies", [&](TableReader table) { made.read_copies(std::move(table)); });
   each("zone", [&](TableReader table) { made.read_zone(std::move(table)); });
+  each("pool", [&](TableReader table) { made.read_pool(std::move(table)); });
   each("group", [&](TableReader table) {
     const auto id = static_cast<std::uint32_t>(table.required("id", table.number("id", {1, 1e6}), "a number"));
     GroupRule rule;

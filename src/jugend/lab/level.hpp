@@ -2,7 +2,7 @@
 #pragma once
 
 #include <filesystem>
-#include <jugend/world/world.hpp>
+#include <jugend/stage/stage.hpp>
 #include <string>
 #include <utility>
 #include <vector>
@@ -16,16 +16,29 @@ struct LevelJoint {
   std::optional<std::size_t> b;  ///< none: the world
 };
 
+/// A kinematic body on rails, by its place in Level::bodies.
+struct LevelRail {
+  std::size_t body = 0;
+  Shuttle shuttle;
+};
+
+/// Layers that level files use. A body that says nothing else is on the first.
+namespace level_layer {
+inline constexpr std::uint32_t plain = 1, danger = 2, stompable = 4;
+}
+
 struct Level {
   Vec3 gravity{0, -9.80665, 0};
   std::vector<BodyPlan> bodies;
   std::vector<LevelJoint> joints;
   std::vector<GravityZone> zones;
+  std::vector<Pool> pools;
+  std::vector<LevelRail> rails;
   std::vector<std::pair<std::uint32_t, GroupRule>> groups;
   std::vector<std::pair<std::string, Vec3>> markers;  ///< named places, from [[marker]] and tile maps
 
-  /// Fills a world; returns the ids of `bodies`. Throws InputError for a joint that cannot be made.
-  std::vector<BodyId> build(World& world) const;
+  /// Fills a stage; returns the ids of `bodies`. Throws InputError for a joint that cannot be made.
+  std::vector<BodyId> build(Stage& stage) const;
   bool has_dynamic() const;
 };
 

@@ -1,6 +1,7 @@
 // What came out of a trial: a row per tick and actor, and events in between.
 #pragma once
 
+#include <array>
 #include <cstdint>
 #include <functional>
 #include <jugend/lab/picture.hpp>
@@ -17,10 +18,13 @@ struct TraceRow {
   Vec3 velocity;    ///< m/s
   WalkerMode mode{};
   bool on_ground = false;
-  double slope = 0;                     ///< rad, of the ground stood on
-  double run_ahead = 0, run_right = 0;  ///< what the player held in this tick
-  bool jump_held = false;
-  std::uint32_t jump_presses = 0;  ///< press edges that this tick heard
+  double slope = 0;                                ///< rad, of the ground stood on
+  double run_ahead = 0, run_right = 0;             ///< what the player held in this tick
+  std::array<bool, key_count> held{};              ///< of each Key, in this tick
+  std::array<std::uint32_t, key_count> presses{};  ///< press edges that this tick heard
+  Vec3 facing{1, 0, 0};
+  double control = 1;    ///< weight of input, 0 to 1
+  double ride_slip = 0;  ///< m/s, of the feet against moving ground, while input asks for nothing
 };
 
 struct TraceEvent {
@@ -28,11 +32,12 @@ struct TraceEvent {
   WalkerEventKind kind{};
   Vec3 position;
   double value = 0;
+  std::string detail;  ///< jumped: from where; hit: the side; landed, stomped, kicked: the body's name
 };
 
 struct ActorTrace {
   std::string name;
-  WalkerTuning tuning;
+  ActorTuning tuning;
   std::vector<TraceRow> rows;
   std::vector<TraceEvent> events;
 };

@@ -21,15 +21,16 @@ TrialActor read_actor(TableReader reader, const std::filesystem::path& folder, c
   const bool plain = !actor.name.empty() && actor.name.find_first_of(".=,\" \t\n") == std::string::npos;
   if (!plain)
     reader.refuse("name", fmt::format("'{}'", actor.name), "a name without spaces, dots, commas, quotes or =");
-  reader.choice("kind", reader.text("kind").value_or("walker"), {"walker"});
+  actor.tuning.kind =
+      static_cast<ActorKind>(reader.choice("kind", reader.text("kind").value_or("walker"), actor_kinds()));
   if (const auto tuning = reader.text("tuning")) {
     const auto file = folder / *tuning;
     if (!std::filesystem::is_regular_file(file))
       reader.refuse("tuning", fmt::format("'{}', which is no file", *tuning), "a tuning file");
-    actor.tuning = read_walker_tuning(file);
+    actor.tuning = read_tuning(file, actor.tuning.kind);
   }
   if (const DocValue* set = reader.table("set")) {
-    apply_tunables(*set, reader.file(), walker_tunables(), &actor.tuning);
+    apply_tunables(*set, reader.file(), actor.tuning.list(), actor.tuning.data());
     try {
       check(actor.tuning);
     } catch (const InputError& error) {
@@ -37,7 +38,19 @@ TrialActor read_actor(TableReader reader, const std::filesystem::path& folder, c
     }
   }
   const DocValue* start = reader.find("start");
-  if (start != nullptr && start->kind == DocValue::Kind::text) {
+  if (actor.tuning.kind == ActorKind::roller) {
+    std::vector<std::string> names;
+    for (const BodyPlan& b : level.bodies) names.push_back(b.name);
+    const std::string body = reader.required("body", reader.text("body"), "the name of the ball that it rolls");
+    actor.body = reader.choice("body", body, names);
+    const BodyPlan& ball = level.bodies[actor.body];
+    const auto* sphere = std::get_if<Sphere>(&ball.shape);
+    if (sphere == nullptr || ball.kind != BodyKind::dynamic)
+      reader.refuse("body", fmt::format("'{}', which is no dynamic sphere", body), "a dynamic sphere of the level");
+    actor.tuning.roller.radius = sphere->radius;
+    actor.start = ball.pose.position - Vec3{0, sphere->radius, 0};
+    if (start != nullptr) reader.refuse("start", start->shown(), "none: a roller is where its body is");
+  } else if (start != nullptr && start->kind == DocValue::Kind::text) {
     std::vector<std::string> names;
     for (const auto& [name, place] : level.markers) names.push_back(name);
     if (names.empty()) reader.refuse("start", start->shown(), "three lengths: the level has no markers");
@@ -70,14 +83,25 @@ Cue read_cue(TableReader reader, const Trial& trial) {
     cue.run_right = (*run)[1];
   }
   if (const auto press = reader.text("press")) {
-    reader.choice("press", *press, {"jump"});
-    cue.press_jump = true;
+    cue.press = static_cast<Key>(reader.choice("press", *press, key_names()));
     cue.hold = reader.number("hold_s", {0, 3600, "s"}).value_or(0.1);
   } else if (reader.find("hold_s")) {
     reader.refuse("hold_s", "a hold without a press", "press = \"jump\" beside it");
   }
+  cue.aim = reader.vec3("aim", {-1e6, 1e6});
+  if (const DocValue* hit = reader.table("hit")) {
+    TableReader blow(*hit, reader.file(), reader.path_of("hit."));
+    HitBy by;
+    by.away = blow.required("away", blow.vec3("away", {-1e6, 1e6}), "the direction of the throw");
+    by.distance = blow.number("distance", {0, 1000, "m"}).value_or(0);
+    by.impulse = blow.number("impulse", {0, 1e6, "N s"}).value_or(0);
+    if (by.distance > 0 && by.impulse > 0) blow.refuse("impulse", "a distance beside it", "one of the two");
+    blow.finish();
+    cue.hit = by;
+  }
   reader.finish();
-  if (!cue.sets_run && !cue.press_jump) reader.refuse("at_s", "a cue that does nothing", "run or press beside it");
+  if (!cue.sets_run && !cue.press && !cue.aim && !cue.hit)
+    reader.refuse("at_s", "a cue that does nothing", "run, press, aim or hit beside it");
   return cue;
 }
 
@@ -127,6 +151,11 @@ void check_length(const Trial& trial, const Place& place) {
 }
 
 }  // namespace
+
+const std::vector<std::string>& key_names() {
+  static const std::vector<std::string> names{"jump", "dash", "launch", "crouch"};
+  return names;
+}
 
 std::size_t Trial::ticks() const { return static_cast<std::size_t>(std::max(1.0, std::round(duration * hz))); }
 
@@ -202,15 +231,14 @@ void apply_setting(Trial& trial, const std::string& setting) {
         actor = &a;
         key.erase(0, a.name.size() + 1);
       }
-      for (const std::string& k : keys(walker_tunables()))
-        all.push_back(trial.actors.size() == 1 ? k : a.name + "." + k);
+      for (const std::string& k : keys(a.tuning.list())) all.push_back(trial.actors.size() == 1 ? k : a.name + "." + k);
     }
     try {
-      const Tunable* tunable = actor ? find_tunable(walker_tunables(), key) : nullptr;
+      const Tunable* tunable = actor ? find_tunable(actor->tuning.list(), key) : nullptr;
       if (!tunable)
         throw InputError(
             {{}, key, "a key that is not known", "a tunable, as listed by: jugend params", nearest_name(key, all)});
-      tunable->write(&actor->tuning, value);
+      tunable->write(actor->tuning.data(), value);
       check(actor->tuning);
     } catch (const InputError& error) {
       Fault fault = error.fault();

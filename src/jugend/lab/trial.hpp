@@ -2,8 +2,9 @@
 #pragma once
 
 #include <filesystem>
+#include <jugend/lab/actor_tuning.hpp>
 #include <jugend/lab/level.hpp>
-#include <jugend/motion/walker.hpp>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -11,10 +12,16 @@ namespace jugend {
 
 struct TrialActor {
   std::string name;
-  WalkerTuning tuning;
+  ActorTuning tuning;
   Vec3 start;  ///< of the feet
   Vec3 facing{1, 0, 0};
+  std::size_t body = 0;  ///< of a roller: its ball, among the level's bodies
 };
+
+/// What a key of the player's may do.
+enum class Key : std::uint8_t { jump, dash, launch, crouch };
+inline constexpr int key_count = 4;
+const std::vector<std::string>& key_names();
 
 /// A change of what one actor's player does. `run` holds until the next cue that sets it.
 struct Cue {
@@ -23,8 +30,10 @@ struct Cue {
   bool sets_run = false;
   double run_ahead = 0;  ///< share of top speed along x, -1 to 1
   double run_right = 0;  ///< and along z
-  bool press_jump = false;
+  std::optional<Key> press;
   double hold = 0;  ///< s that the press lasts; 0: a tap, shorter than any tick
+  std::optional<Vec3> aim;
+  std::optional<HitBy> hit;  ///< at the middle of the body, from where it is thrown away from
 };
 
 struct Trial {

@@ -47,14 +47,19 @@ void apply_tunables(const DocValue& table, const std::string& file, TunableList 
   for (const auto& [name, value] : table.members) apply(value, name, file, list, tuning);
 }
 
-WalkerTuning read_walker_tuning(const std::filesystem::path& file) {
+ActorTuning read_tuning(const std::filesystem::path& file, ActorKind kind) {
   DocValue document = read_document(file);
   TableReader reader(document, file.string());
-  const std::string kind = reader.text("kind").value_or("walker");
-  reader.choice("kind", kind, {"walker"});
+  const std::string wanted = actor_kinds()[static_cast<std::size_t>(kind)];
+  if (const auto found = reader.text("kind")) {
+    const auto of = static_cast<ActorKind>(reader.choice("kind", *found, actor_kinds()));
+    if (of != kind && !(of == ActorKind::walker && kind == ActorKind::forced))
+      reader.refuse("kind", fmt::format("'{}'", *found), fmt::format("\"{}\", as the actor that is tuned", wanted));
+  }
   std::erase_if(document.members, [](const auto& member) { return member.first == "kind"; });
-  WalkerTuning tuning;
-  apply_tunables(document, file.string(), walker_tunables(), &tuning);
+  ActorTuning tuning;
+  tuning.kind = kind;
+  apply_tunables(document, file.string(), tuning.list(), tuning.data());
   try {
     check(tuning);
   } catch (const InputError& error) {

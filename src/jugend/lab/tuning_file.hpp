@@ -2,13 +2,14 @@
 #pragma once
 
 #include <filesystem>
+#include <jugend/lab/actor_tuning.hpp>
 #include <jugend/lab/document.hpp>
-#include <jugend/motion/walker.hpp>
 
 namespace jugend {
 
-/// Reads a walker's tuning; keys that are absent keep their defaults. Throws InputError.
-WalkerTuning read_walker_tuning(const std::filesystem::path& file);
+/// Reads a tuning for an actor of `kind`; keys that are absent keep their defaults. Throws InputError, also for
+/// a file of another kind; a walker's file may be read for a forced walker.
+ActorTuning read_tuning(const std::filesystem::path& file, ActorKind kind);
 
 /// Writes the numbers in `table` ([jump] height = 1.2, or "jump.height" = 1.2) into `tuning`.
 void apply_tunables(const DocValue& table, const std::string& file, TunableList list, void* tuning);

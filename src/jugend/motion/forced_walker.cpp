@@ -7,6 +7,8 @@
 #include <jugend/base/error.hpp>
 #include <jugend/base/smoothing.hpp>
 #include <jugend/motion/forced_walker.hpp>
+#include <type_traits>
+#include <vector>
 
 namespace jugend {
 
@@ -20,6 +22,27 @@ TunableList ride_tunables() {
       JUGEND_TUNABLE(R, upright, "ride.upright", "Hz", 0.1, 60, "how fast it comes back upright"),
       JUGEND_TUNABLE(R, upright_torque, "ride.upright_torque", "Nm", 0, 1e9, "the most for that"),
   };
+  return list;
+}
+
+TunableList forced_tunables() {
+  static_assert(std::is_standard_layout_v<ForcedTuning>);
+  static const std::vector<Tunable> list = [] {
+    std::vector<Tunable> all(walker_tunables().begin(), walker_tunables().end());
+    for (Tunable t : ride_tunables()) {
+      // Rows of the ride are read through the whole.
+      static constexpr double& (*through[])(void*) = {
+          [](void* f) -> double& { return static_cast<ForcedTuning*>(f)->ride.clearance; },
+          [](void* f) -> double& { return static_cast<ForcedTuning*>(f)->ride.frequency; },
+          [](void* f) -> double& { return static_cast<ForcedTuning*>(f)->ride.spring_force; },
+          [](void* f) -> double& { return static_cast<ForcedTuning*>(f)->ride.run_force; },
+          [](void* f) -> double& { return static_cast<ForcedTuning*>(f)->ride.upright; },
+          [](void* f) -> double& { return static_cast<ForcedTuning*>(f)->ride.upright_torque; }};
+      t.at = through[all.size() - walker_tunables().size()];
+      all.push_back(t);
+    }
+    return all;
+  }();
   return list;
 }
 
@@ -208,7 +231,7 @@ struct ForcedWalker::Tick {
     const Vec3 kick = kick_impulse(facts, given, at, state.up, tuning.kick.speed_cap);
     surroundings.push(state.footing.body, kick, at);
     state.footing.momentum = {};
-    emit(WalkerEventKind::kicked, norm(kick));
+    events.push_back({WalkerEventKind::kicked, 0, state.feet, norm(kick) / facts.mass, state.footing.body});
   }
 
   /// A way and a speed at the tick's end.

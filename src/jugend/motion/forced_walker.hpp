@@ -18,7 +18,13 @@ struct RideTuning {
   double upright = 8;           ///< Hz: how fast it comes back upright, critically damped
   double upright_torque = 900;  ///< N m, the most for that
 };
-TunableList ride_tunables();
+/// All that can be tuned about such a walker.
+struct ForcedTuning {
+  WalkerTuning walker;  // first: its tunables are read through the whole
+  RideTuning ride;
+};
+TunableList ride_tunables();    ///< of a RideTuning
+TunableList forced_tunables();  ///< of a ForcedTuning: a walker's, and the ride's
 /// Throws InputError for numbers out of range, or a clearance that leaves no body.
 void check(const RideTuning& ride, const WalkerTuning& walker);
 

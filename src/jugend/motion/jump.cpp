@@ -64,8 +64,8 @@ const char* name_of(JumpFrom from) {
 }
 
 const char* name_of(NoJump reason) {
-  static constexpr const char* names[] = {"none",        "airborne", "just_jumped",    "just_landed",
-                                          "low_ceiling", "dashing",  "out_of_control", "gated"};
+  static constexpr const char* names[] = {"none",    "airborne",    "just_jumped",    "just_landed", "low_ceiling",
+                                          "dashing", "under_water", "out_of_control", "gated"};
   return names[static_cast<int>(reason)];
 }
 

@@ -58,6 +58,7 @@ enum class NoJump : std::uint8_t {
   just_landed,     ///< within the lockout after a landing
   low_ceiling,     ///< crouched under something, with no room to stand up
   dashing,         ///< a dash or launch is going on
+  under_water,     ///< too deep
   out_of_control,  ///< thrown back by a hit
   gated            ///< the game has closed this input
 };

@@ -63,6 +63,29 @@ double ledge(const JumpTuning& jump, double speed, double distance) {
   return jump.height - fall_after(jump, from_apex);
 }
 
+Rise rise_with_air_jumps(const JumpTuning& jump) {
+  Rise sum{jump.height, jump.time_to_apex};
+  for (int n = 0; n < static_cast<int>(jump.air_jumps); ++n) {
+    sum.height += jump.air_height_of(n);
+    sum.time += std::sqrt(2 * jump.air_height_of(n) / jump.gravity());
+  }
+  return sum;
+}
+
+double dash_speed(double distance, double time) {
+  need_positive(distance, "distance");
+  need_positive(time, "time");
+  return distance / time;
+}
+
+Throw throw_of(double distance, double time, double mass) {
+  need_positive(distance, "distance");
+  need_positive(time, "time");
+  need_positive(mass, "mass");
+  const double speed = 2 * distance / time;
+  return {speed, speed / time, speed * mass};
+}
+
 double stopping_distance(const RunTuning& run, double speed) {
   return speed * speed * run.time_to_stop / (2 * run.top_speed);
 }

@@ -37,6 +37,19 @@ std::optional<double> gap(const JumpTuning& jump, double speed, double rise);
 /// The highest ledge whose edge, `distance` m away, the feet clear at a level speed; negative: below.
 double ledge(const JumpTuning& jump, double speed, double distance);
 
+/// A jump followed by its air jumps, each pressed at the apex of the one before: the height reached and the time
+/// from the take-off to the last apex.
+Rise rise_with_air_jumps(const JumpTuning& jump);
+/// The speed of a dash, d / t. Throws as above.
+double dash_speed(double distance, double time);
+/// A throw that slows down evenly over `time`: it begins at 2 d / t and brakes at 2 d / t².
+struct Throw {
+  double speed = 0;    ///< m/s
+  double brake = 0;    ///< m/s²
+  double impulse = 0;  ///< N s, for `mass`
+};
+Throw throw_of(double distance, double time, double mass);
+
 /// v²/2a, with a = top speed / time to stop. The way from `speed` to standstill.
 double stopping_distance(const RunTuning& run, double speed);
 /// The way from standstill to top speed: v t / 2.

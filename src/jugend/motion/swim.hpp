@@ -10,6 +10,7 @@ struct SwimTuning {
   double wade_speed = 0.45;  ///< share of the running speed that is left where the water just does not carry yet
   double float_share = 0.8;  ///< share of the body's height that is under water at rest; deeper water carries
   double rise_speed = 2;     ///< m/s, the most that the water lifts, and that a dive sinks
+  double jump_height = 1.8;  ///< m that a jump from the surface carries the feet up
   double settle_time = 0.2;  ///< s: vertical speeds differ from those wanted by a factor e less after it
 };
 

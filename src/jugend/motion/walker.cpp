@@ -71,7 +71,8 @@ void Walker::Tick::settle() {
   ride();
   if (state.ledge.hold != Hold::free) {
     place_on_ledge();
-    return;
+    if (ledge_holds()) return;
+    let_go();
   }
   const double lift = state.on_ground ? tuning.ground.step_height : 0;
   if (state.on_ground && state.ground.moving) {
@@ -291,7 +292,8 @@ JumpAnswer Walker::can_jump() const {
   if (state_.stagger.since < state_.stagger.lasts - 1e-12) return no(NoJump::out_of_control);
   if (state_.dash.left > 0 || state_.launch.left > 0 || state_.ledge.hold == Hold::climbing) return no(NoJump::dashing);
   if (state_.ledge.hold != Hold::free) return jump.ask(JumpFrom::ledge);
-  if (state_.mode == WalkerMode::swimming) return jump.ask(JumpFrom::water);
+  if (state_.mode == WalkerMode::swimming)
+    return state_.under < 1 ? jump.ask(JumpFrom::water) : no(NoJump::under_water);
   if (state_.on_ground || state_.wedged) return jump.ask(JumpFrom::ground);
   const JumpAnswer answer = jump.ask(JumpFrom::nowhere);
   const bool wall = tuning_.wall.on > 0 && state_.wall.since_touch <= tuning_.wall.grace + Jump::slack;

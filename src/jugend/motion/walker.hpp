@@ -107,14 +107,15 @@ enum class WalkerEventKind : std::uint8_t {
   splashed
 };
 const char* name_of(WalkerEventKind kind);
+inline constexpr int walker_event_kinds = 17;
 
 struct WalkerEvent {
   WalkerEventKind kind{};
   double time = 0;  ///< s into this tick, 0 to dt: events are timed finer than ticks
   Vec3 position;    ///< of the feet
   /// jumped, launched: take-off speed, m/s; landed: impact speed, m/s; apex: m above take-off; bumped_head: m/s
-  /// into the ceiling; dashed: m/s; hit: m/s of the throw; stomped: m/s down; kicked: N s; squeezed: m of overlap;
-  /// splashed: m/s into the water
+  /// into the ceiling; dashed: m/s; hit: m/s of the throw; stomped: m/s down; kicked: m/s given to the body; squeezed:
+  /// m of overlap; splashed: m/s into the water
   double value = 0;
   BodyId body;                        ///< landed, stomped, kicked, ledge_caught, squeezed: which
   JumpFrom from = JumpFrom::nowhere;  ///< jumped

@@ -81,10 +81,10 @@ double Walker::Tick::ground_stretch(double time) {
     state.position = walk.position;
     settle_on(walk.ground);
   }
-  if (walk.wall) meet_wall(walk, velocity, spent);
+  if (walk.wall) meet_wall(*walk.wall, walk.hit.body, walk.hit.point, velocity, spent);
   const Vec3 against = in_plane(beyond.touch_normal, state.up);
   const bool too_steep = !beyond.walkable && beyond.found && dot(against, way) < 0;
-  if (too_steep) barriers.add(normalised(against));
+  if (too_steep) meet_wall(normalised(against), beyond.body, beyond.point, velocity, spent);
   finish_ground_stretch(spent, barriers.clip(velocity));
   if (!beyond.walkable && !too_steep) {
     now += spent;
@@ -96,13 +96,12 @@ double Walker::Tick::ground_stretch(double time) {
 
 /// A wall stops it. A body that can be moved is pushed, with the limited force of somebody who stands firm,
 /// towards the speed of the one who pushes; the walker keeps the speed that the body has.
-void Walker::Tick::meet_wall(const Walk& walk, Vec3& velocity, double spent) {
-  const Vec3 n = *walk.wall;
+void Walker::Tick::meet_wall(const Vec3& n, BodyId body, const Vec3& at, Vec3& velocity, double spent) {
   barriers.add(n);
-  const BodyFacts facts = surroundings.facts(walk.hit.body);
+  const BodyFacts facts = surroundings.facts(body);
   if (facts.mass <= 0) return;
   const Vec3 own = velocity + state.ground.velocity, wished = wish() + state.ground.velocity;
-  const double given_way = -dot(facts.velocity_at(walk.hit.point), n);
+  const double given_way = -dot(facts.velocity_at(at), n);
   const double wanted = std::max(-dot(own, n), -dot(wished, n));
   const double kept_speed =
       std::clamp(given_way + dot(state.ground.velocity, n), 0.0, std::max(0.0, -dot(velocity, n)));
@@ -111,15 +110,15 @@ void Walker::Tick::meet_wall(const Walk& walk, Vec3& velocity, double spent) {
   if (push_spent || tuning.push.force <= 0) return;
   push_spent = true;
   // To the speed wanted in a tick, on top of what the last tick's push was needed for: friction, a slope.
-  const bool goes_on = state.pushed.body == walk.hit.body && state.pushed.since < 0.1;
+  const bool goes_on = state.pushed.body == body && state.pushed.since < 0.1;
   const double share = goes_on ? 1 : std::max(0.0, 1 - (now + spent) / dt);
   const double needed = (wanted - given_way) * facts.mass / dt + (goes_on ? state.pushed.force : 0);
   const double force = std::clamp(needed, 0.0, tuning.push.force * share);
-  state.pushed = {walk.hit.body, force, 0};
+  state.pushed = {body, force, 0};
   if (force <= 0) return;
   // Who pushes leans in low: never above the centre of mass, so that what can slide does not tip.
-  const double above = std::max(0.0, dot(walk.hit.point - facts.centre, state.up));
-  surroundings.force(walk.hit.body, n * -force, walk.hit.point - state.up * above);
+  const double above = std::max(0.0, dot(at - facts.centre, state.up));
+  surroundings.force(body, n * -force, at - state.up * above);
   if (state.ground.mass > 0) surroundings.force(state.ground.body, n * force, state.ground.point);
 }
 

@@ -24,6 +24,7 @@ void Walker::Tick::catch_ledge(const Vec3& from) {
   const Vec3 hang = ledge->edge - state.up * l.hand_height + ledge->out * (tuning.body.radius + 2 * skin);
   if (!room_for(hang, 0, height())) return;
   const BodyFacts facts = surroundings.facts(ledge->body);
+  if (facts.mass > 0 && facts.mass < 2 * tuning.body.mass) return;  // too light to hang from
   LedgeState& s = state.ledge;
   s = {Hold::settling,
        0,
@@ -62,6 +63,14 @@ void Walker::Tick::place_on_ledge() {
   state.velocity = facts.velocity_at(state.position);
   state.carried = in_plane(state.velocity, state.up);
   state.facing = normalised(in_plane(rotate(facts.pose.orientation, -l.out), state.up), state.facing);
+}
+
+/// Is it still a ledge that it holds: upright, and with room for the body? It may have turned, and others come.
+bool Walker::Tick::ledge_holds() const {
+  const LedgeState& l = state.ledge;
+  const BodyFacts facts = surroundings.facts(l.body);
+  const Vec3 out = rotate(facts.pose.orientation, l.out);
+  return std::abs(dot(out, state.up)) < 0.5 && room_for(state.position, 0, height());
 }
 
 /// A tick on a ledge; false where it has none, or leaves it in this tick.

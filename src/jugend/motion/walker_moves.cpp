@@ -65,6 +65,7 @@ JumpFrom Walker::Tick::at_hand(Ground& from) const {
 bool Walker::Tick::try_jump() {
   if (!jump.wanted(now) || dashing() || launched() || thrown()) return false;
   if (state.crouched && !room_for(state.position, tuning.ground.step_height, tuning.body.height)) return false;
+  if (swam && state.under >= 1) return false;  // only from the surface
   Ground from = state.ground;
   const JumpAnswer answer = jump.ask(at_hand(from), now);
   if (!answer) return false;
@@ -80,7 +81,9 @@ void Walker::Tick::jump_from(JumpFrom from) {
   const Vec3& up = state.up;
   if (grounded) remember_footing();
   const double share = grounded || from == JumpFrom::edge ? state.ground.surface.jump : 1;
-  double wanted = from == JumpFrom::wall ? tuning.jump.speed_for(tuning.wall.jump_height) : jump.speed(from, share);
+  double wanted = from == JumpFrom::wall    ? tuning.jump.speed_for(tuning.wall.jump_height)
+                  : from == JumpFrom::water ? tuning.jump.speed_for(tuning.swim.jump_height)
+                                            : jump.speed(from, share);
   if (grounded) {
     const Vec3 ground = state.ground.velocity, relative = state.velocity - ground;
     const Vec3 level = in_plane(relative, up), ground_level = in_plane(ground, up);
@@ -117,7 +120,7 @@ void Walker::Tick::kick(const Vec3& momentum) {
   const Vec3 at = to_world(facts.pose, footing.local);
   const Vec3 impulse = kick_impulse(facts, momentum * -tuning.kick.fraction, at, state.up, tuning.kick.speed_cap);
   surroundings.push(footing.body, impulse, at);
-  emit(WalkerEventKind::kicked, norm(impulse), footing.body);
+  emit(WalkerEventKind::kicked, norm(impulse) / facts.mass, footing.body);
   state.footing.momentum = {};
 }
 

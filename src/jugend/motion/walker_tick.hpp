@@ -133,7 +133,7 @@ struct Walker::Tick {
   bool rises_like_ground(const Hit& hit) const;
   double ground_stretch(double time);
   void finish_ground_stretch(double time, const Vec3& relative);
-  void meet_wall(const Walk& walk, Vec3& velocity, double spent);
+  void meet_wall(const Vec3& n, BodyId body, const Vec3& at, Vec3& velocity, double spent);
   void board();
   void ride();
 
@@ -150,6 +150,7 @@ struct Walker::Tick {
   bool hold_on();
   void place_on_ledge();
   void begin_climb();
+  bool ledge_holds() const;
   void let_go();
   void feel_water();
   double swim_stretch(double time);

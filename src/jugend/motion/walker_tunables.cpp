@@ -122,6 +122,8 @@ TunableList walker_tunables() {
                      "share of the height under water at rest; deeper water carries"),
       JUGEND_TUNABLE(W, swim.rise_speed, "swim.rise_speed", "m/s", 0.01, 100,
                      "the most that water lifts, and that a dive sinks"),
+      JUGEND_TUNABLE(W, swim.jump_height, "swim.jump_height", "m", 0.01, 1000,
+                     "that a jump from the surface carries the feet up"),
       JUGEND_TUNABLE(W, swim.settle_time, "swim.settle_time", "s", 0.01, 10,
                      "of vertical and level speeds in water, to 1/e"),
       JUGEND_TUNABLE(W, facing_half_life, "facing.half_life", "s", 0, 10,

@@ -8,6 +8,7 @@
 #include <cstdio>
 #include <fstream>
 #include <jugend/base/error.hpp>
+#include <jugend/base/units.hpp>
 #include <jugend/report/plot.hpp>
 #include <jugend/report/table.hpp>
 #include <sstream>
@@ -20,6 +21,7 @@ constexpr const char* paper = "#fbfaf5";
 constexpr const char* ink = "#23302d";
 constexpr const char* foam = "#d5e6df";
 constexpr const char* shore = "#6f8f86";
+constexpr const char* water = "#dce9f2";
 struct LineLook {
   const char* colour;
   const char* dash;
@@ -31,6 +33,10 @@ constexpr std::array<LineLook, 6> looks{{{"#0e5a4b", "solid"},
                                          {"#7a8b2a", "(22,6)"},
                                          {"#5a5a5a", "(2,5)"}}};
 constexpr const char* coral = "#d9532f";
+/// The ribbon's colours, by WalkerMode; beside them stands the mode's name.
+constexpr std::array<const char*, walker_modes> mode_colours{"#d9d6c8", "#0e5a4b", "#9cc3dd", "#3b6ea5", "#c9a227",
+                                                             "#a8b5a0", "#b07d1a", "#d9532f", "#e9a08c", "#8a2f2f",
+                                                             "#8a4f7d", "#c49bbf", "#9bd1c9", "#2a9d8f"};
 
 /// A text inside gnuplot's single quotes.
 std::string quoted(const std::string& text) {
@@ -74,9 +80,10 @@ class Script {
     const double duration =
         std::ranges::max(runs_, {}, [](const RunRecord& r) { return r.trace.duration; }).trace.duration;
     add("set size noratio\nset xrange [0:{}]\nunset key\n", duration);
-    time_panel("height m", 0.33, 0.50, 3, 0.05);
-    time_panel("speed m/s", 0.19, 0.31, 4, 0.0);
-    inputs_panel(0.075, 0.165);
+    time_panel("height m", 0.40, 0.53, 3, 0.05);
+    time_panel("speed m/s", 0.285, 0.385, 4, 0.0);
+    inputs_panel(0.165, 0.27);
+    ribbon(0.065, 0.115);
     add("unset multiplot\n");
     return std::move(text_);
   }
@@ -106,12 +113,16 @@ class Script {
         add("{} {} {} {} {} {}\n", r.time, r.position.x, r.position.y, std::hypot(r.velocity.x, r.velocity.z),
             r.run_ahead, r.run_right);
       }
-      add("EOD\n$press{} << EOD\nNaN NaN\n", line);  // from when to when the jump key was heard
-      for (std::size_t i = 1; i < actor.rows.size(); ++i) {
-        const bool heard = actor.rows[i].jump_held || actor.rows[i].jump_presses > 0;
-        if (heard) add("{} {}\n", actor.rows[i - 1].time, actor.rows[i].time);
-      }
       add("EOD\n");
+      for (std::size_t k = 0; k < key_count; ++k) {  // from when to when each key was heard
+        add("$press{}_{} << EOD\nNaN NaN\n", k, line);
+        for (std::size_t i = 1; i < actor.rows.size(); ++i) {
+          const bool heard = actor.rows[i].held[k] || actor.rows[i].presses[k] > 0;
+          if (heard) add("{} {}\n", actor.rows[i - 1].time, actor.rows[i].time);
+        }
+        add("EOD\n");
+      }
+      ghosts(actor, line);
       for (const auto& [name, kind] : {std::pair{"off", WalkerEventKind::left_ground},
                                        {"apex", WalkerEventKind::apex},
                                        {"down", WalkerEventKind::landed},
@@ -126,11 +137,31 @@ class Script {
     });
   }
 
+  /// The body's outline at even times: each is an upright capsule, or a ball.
+  void ghosts(const ActorTrace& actor, int line) {
+    add("$ghost{} << EOD\nNaN NaN\n", line);
+    const double duration = actor.rows.back().time, step = std::max(0.2, round_step(duration / 30));
+    const bool ball = actor.tuning.kind == ActorKind::roller;
+    const double radius = ball ? actor.tuning.roller.radius : actor.tuning.walker().body.radius;
+    double due = 0;
+    for (const TraceRow& row : actor.rows) {
+      if (row.time < due - 1e-9) continue;
+      due += step;
+      const double tall = ball ? 2 * radius : actor.tuning.walker().height(row.mode == WalkerMode::crouching);
+      for (int i = 0; i <= 25; ++i) {
+        const double angle = 2 * pi * (i % 25 + 0.5) / 25, middle = std::sin(angle) >= 0 ? tall - radius : radius;
+        add("{} {}\n", row.position.x + radius * std::cos(angle), row.position.y + middle + radius * std::sin(angle));
+      }
+      add("\n");
+    }
+    add("EOD\n");
+  }
+
   /// Ranges that show every path at the same scale along and up.
   void side_ranges(Range& x, Range& y, double aspect) {
     each_actor([&](std::size_t, const ActorTrace& actor, int) {
       for (const TraceRow& r : actor.rows)
-        x.add(r.position.x), y.add(r.position.y), y.add(r.position.y + actor.tuning.body.height);
+        x.add(r.position.x), y.add(r.position.y), y.add(r.position.y + actor.tuning.height());
     });
     const double margin = std::max(0.5, 0.04 * x.span());
     x = {x.low - margin, x.high + margin};
@@ -145,19 +176,23 @@ class Script {
   }
 
   void side_view() {
-    constexpr double left = 0.055, right = 0.985, bottom = 0.575, top = 0.93;
+    constexpr double left = 0.055, right = 0.985, bottom = 0.60, top = 0.93;
     Range x, y;
     side_ranges(x, y, (right - left) * size_.width / ((top - bottom) * size_.height));
     add("set lmargin at screen {}\nset rmargin at screen {}\nset bmargin at screen {}\nset tmargin at screen {}\n",
         left, right, bottom, top);
     add("set xrange [{}:{}]\nset yrange [{}:{}]\nset xlabel 'x m' offset 0,0.6\nset ylabel 'y m' offset 1.5,0\n", x.low,
         x.high, y.low, y.high);
-    standing(runs_.front().outlines, x, y);
+    standing(runs_.front().outlines, runs_.front().water, x, y);
     add("set key at screen 0.985,0.975 right top horizontal samplen 3 textcolor rgb '{}'\n", ink);
     add("plot $level using 1:2 with filledcurves y1={} fc rgb '{}' notitle, $level using 1:2 with lines lw 1.5 lc rgb "
         "'{}' notitle",
         y.low, foam, shore);
     bodies_in("side");
+    each_actor([&](std::size_t, const ActorTrace&, int line) {
+      add(", $ghost{} using 1:2 with lines lw 0.7 lc rgb '#90{}' notitle", line,
+          std::string(look(line).colour).substr(1));
+    });
     each_actor([&](std::size_t run, const ActorTrace& actor, int line) {
       add(", $path{} using 2:3 with lines lw 2.4 dt {} lc rgb '{}' title {}", line, look(line).dash, look(line).colour,
           quoted(label_of(run, actor)));
@@ -234,7 +269,7 @@ class Script {
   /// The bodies of all runs in one view, as parts of a plot command that has begun.
   void bodies_in(const char* view) {
     for (std::size_t r = 0; r < runs_.size(); ++r) {
-      if (runs_[r].trace.bodies.empty()) continue;
+      if (runs_[r].trace.pictures.empty()) continue;
       const std::string colour = std::string(look(static_cast<int>(r)).colour).substr(1);
       add(", ${}_way{} using 1:2 with lines lw 0.8 lc rgb '#a0{}' notitle", view, r, colour);
       add(", ${}_path{} using 1:2 with lines lw 0.8 dt (2,4) lc rgb '#70{}' notitle", view, r, colour);
@@ -296,7 +331,11 @@ class Script {
       add("set yrange [{}:{}]\n", y.high, y.low);
     }
     add("set xlabel 'x m' offset 0,0.6\nset ylabel '{}' offset 0.5,0\n", axis);
-    standing(view == View::side ? runs_.front().outlines : runs_.front().top_outlines, x, y);
+    if (view == View::side) {
+      standing(runs_.front().outlines, runs_.front().water, x, y);
+    } else {
+      standing(runs_.front().top_outlines, {}, x, y);
+    }
     add("set key at screen 0.985,0.945 right top horizontal samplen 3 textcolor rgb '{}'\nplot $level using 1:2 with "
         "lines lw 1.5 lc rgb '{}' notitle",
         ink, shore);
@@ -305,16 +344,24 @@ class Script {
   }
 
   /// What does not move: solids as filled shapes, sheets as lines in the block $level.
-  void standing(const std::vector<Outline>& outlines, const Range& x, const Range& y) {
+  void standing(const std::vector<Outline>& outlines, const std::vector<Outline>& pools, const Range& x,
+                const Range& y) {
     int object = 0;
-    for (const Outline& o : outlines) {
-      if (!o.closed) continue;
+    const auto fill = [&](const Outline& o, const char* colour) {
+      Range tall;
+      for (const Point2& p : o.points) tall.add(p.y);
       add("set object {} polygon from ", ++object);
       for (std::size_t i = 0; i <= o.points.size(); ++i) {
         const Point2& p = o.points[i % o.points.size()];
         add("{}{},{}", i ? " to " : "", std::clamp(p.x, x.low - 1, x.high + 1), std::clamp(p.y, y.low - 1, y.high + 1));
       }
-      add(" fs solid 1 noborder fc rgb '{}' behind\n", foam);
+      const bool thin = tall.span() < 0.01 * y.span();  // what is thinner than a line is drawn as one
+      add(" fs solid 1 {} fc rgb '{}' behind\n", thin ? fmt::format("border lc rgb '{}' lw 1.2", shore) : "noborder",
+          colour);
+    };
+    for (const Outline& o : pools) fill(o, water);
+    for (const Outline& o : outlines) {
+      if (o.closed) fill(o, foam);
     }
     add("$level << EOD\nNaN NaN\n");
     for (const Outline& o : outlines) {
@@ -355,7 +402,7 @@ class Script {
   void time_panel(const char* name, double bottom, double top, int column, double air) {
     add("set bmargin at screen {}\nset tmargin at screen {}\nset autoscale y\nset offsets 0,0,graph {},graph {}\n",
         bottom, top, 0.08, air);
-    add("set format x ''\nunset xlabel\nset ylabel {} offset 1.5,0\nset ytics {}\n", quoted(name), step_of(column));
+    add("set format x ''\nunset xlabel\nset ylabel {} offset 0.5,0\nset ytics {}\n", quoted(name), step_of(column));
     add("plot ");
     each_actor([&](std::size_t, const ActorTrace&, int line) {
       add("{}$path{} using 1:{} with lines lw 2.2 dt {} lc rgb '{}' notitle", line ? ", " : "", line, column,
@@ -370,19 +417,68 @@ class Script {
   }
 
   void inputs_panel(double bottom, double top) {
-    add("set bmargin at screen {}\nset tmargin at screen {}\nset offsets 0,0,0,0\nset yrange [-1.25:2.6]\n", bottom,
-        top);
-    add("set format x '%g'\nset xlabel 'time s' offset 0,0.6\nset ylabel 'input'\nset ytics ('-1' -1, '0' 0, 'run 1' "
-        "1, 'jump' 2.1)\n");
+    std::vector<std::size_t> keys{0};
+    for (std::size_t k = 1; k < key_count; ++k) {
+      bool used = false;
+      each_actor([&](std::size_t, const ActorTrace& actor, int) {
+        for (const TraceRow& r : actor.rows) used |= r.held[k] || r.presses[k] > 0;
+      });
+      if (used) keys.push_back(k);
+    }
+    std::string names;
+    for (std::size_t i = 0; i < keys.size(); ++i)
+      names += fmt::format(", '{}' {}", key_names()[keys[i]], 2.2 + 1.1 * static_cast<double>(i));
+    add("set bmargin at screen {}\nset tmargin at screen {}\nset offsets 0,0,0,0\nset yrange [-1.25:{}]\n", bottom, top,
+        2.6 + 1.1 * static_cast<double>(keys.size() - 1));
+    add("set format x ''\nunset xlabel\nset ylabel 'input'\nset ytics ('' -1, '0' 0, 'run' 1{})\n", names);
     add("plot ");
     each_actor([&](std::size_t, const ActorTrace&, int line) {
       const double shift = -0.12 * line;
       add("{}$path{} using 1:5 with fsteps lw 2 dt {} lc rgb '{}' notitle", line ? ", " : "", line, look(line).dash,
           look(line).colour);
-      add(", $press{} using 1:({}):($2-$1):(0) with vectors nohead lw 5 lc rgb '{}' notitle", line, 2.2 + 2 * shift,
-          look(line).colour);
+      for (std::size_t i = 0; i < keys.size(); ++i) {
+        add(", $press{}_{} using 1:({}):($2-$1):(0) with vectors nohead lw 5 lc rgb '{}' notitle", keys[i], line,
+            2.2 + 1.1 * static_cast<double>(i) + shift, look(line).colour);
+      }
     });
     add("\nset ytics auto\n");
+  }
+
+  /// What state each actor is in: a strip for each, and the states' names above.
+  void ribbon(double bottom, double top) {
+    std::array<bool, walker_modes> used{};
+    int strips = 0, object = 0;
+    add("unset object\nset format x '%g'\nset xlabel 'time s' offset 0,0.6\nunset ylabel\nunset grid\n");
+    each_actor([&](std::size_t, const ActorTrace& actor, int line) {
+      ++strips;
+      for (std::size_t i = 1; i < actor.rows.size();) {
+        std::size_t end = i;
+        while (end < actor.rows.size() && actor.rows[end].mode == actor.rows[i].mode) ++end;
+        const auto mode = static_cast<std::size_t>(actor.rows[i].mode);
+        used[mode] = true;
+        add("set object {} rect from {},{} to {},{} fs solid 1 noborder fc rgb '{}'\n", ++object,
+            actor.rows[i - 1].time, -line - 0.88, actor.rows[end - 1].time, -line - 0.12, mode_colours[mode]);
+        i = end;
+      }
+    });
+    for (int line = 0; line < strips; ++line) {  // whose strip it is
+      add("set object {} rect from screen 0.045,first {} to screen 0.053,first {} fs solid 1 noborder fc rgb '{}'\n",
+          ++object, -line - 0.88, -line - 0.12, look(line).colour);
+    }
+    double at = 0.07;
+    for (std::size_t mode = 0; mode < used.size(); ++mode) {
+      if (!used[mode]) continue;
+      std::string name = name_of(static_cast<WalkerMode>(mode));
+      std::ranges::replace(name, '_', ' ');
+      add("set object {} rect from screen {},0.128 to screen {},0.145 fs solid 1 noborder fc rgb '{}'\n", ++object, at,
+          at + 0.012, mode_colours[mode]);
+      add("set label {} '{}' at screen {},0.1365 left font 'DejaVu Sans,9'\n", 200 + mode, name, at + 0.016);
+      at += 0.032 + 0.0068 * static_cast<double>(name.size());
+    }
+    add("set bmargin at screen {}\nset tmargin at screen {}\nset offsets 0,0,0,0\nset yrange [{}:0]\nset ytics ('' "
+        "0)\n",
+        bottom, top, -strips);
+    add("plot NaN notitle\nset ytics auto\n");
   }
 
   std::span<const RunRecord> runs_;

@@ -1,6 +1,7 @@
 #include <fmt/format.h>
 #include <unistd.h>
 
+#include <algorithm>
 #include <charconv>
 #include <fstream>
 #include <jugend/base/error.hpp>
@@ -20,8 +21,10 @@ namespace fs = std::filesystem;
 }
 
 constexpr const char* csv_header =
-    "time_s,actor,x_m,y_m,z_m,vx_m_s,vy_m_s,vz_m_s,mode,on_ground,slope_deg,run_ahead,run_right,jump_held,jump_"
-    "presses\n";
+    "time_s,actor,x_m,y_m,z_m,vx_m_s,vy_m_s,vz_m_s,mode,on_ground,slope_deg,run_ahead,run_right,jump_held,jump_presses,"
+    "dash_held,dash_presses,launch_held,launch_presses,crouch_held,crouch_presses,facing_x,facing_y,facing_z,control,"
+    "ride_slip_m_s\n";
+constexpr std::size_t csv_columns = 26;
 
 Json to_json(const Vec3& v) { return Json::array({v.x, v.y, v.z}); }
 Json to_json(const std::vector<Outline>& outlines) {
@@ -69,20 +72,25 @@ double number_in(const std::vector<std::string>& cells, std::size_t i) {
 }
 
 void read_csv_row(const std::string& line, std::vector<ActorTrace>& actors) {
-  const std::vector<std::string> cells = cells_of(line, 15);
+  const std::vector<std::string> cells = cells_of(line, csv_columns);
   const auto number = [&cells](std::size_t i) { return number_in(cells, i); };
   for (ActorTrace& actor : actors) {
     if (actor.name != cells[1]) continue;
-    actor.rows.push_back({number(0),
-                          {number(2), number(3), number(4)},
-                          {number(5), number(6), number(7)},
-                          kind_from<WalkerMode>(cells[8], 5),
-                          number(9) != 0,
-                          number(10) * radians_per_degree,
-                          number(11),
-                          number(12),
-                          number(13) != 0,
-                          static_cast<std::uint32_t>(number(14))});
+    TraceRow row{number(0),
+                 {number(2), number(3), number(4)},
+                 {number(5), number(6), number(7)},
+                 kind_from<WalkerMode>(cells[8], walker_modes),
+                 number(9) != 0,
+                 number(10) * radians_per_degree,
+                 number(11),
+                 number(12)};
+    for (std::size_t k = 0; k < key_count; ++k) {
+      row.held[k] = number(13 + 2 * k) != 0;
+      row.presses[k] = static_cast<std::uint32_t>(number(14 + 2 * k));
+    }
+    row.facing = {number(21), number(22), number(23)};
+    row.control = number(24), row.ride_slip = number(25);
+    actor.rows.push_back(row);
     return;
   }
   throw std::runtime_error("unknown actor '" + cells[1] + "'");
@@ -91,13 +99,14 @@ void read_csv_row(const std::string& line, std::vector<ActorTrace>& actors) {
 }  // namespace
 
 RunRecord record_run(const Trial& trial, const std::function<void(double)>& progress) {
-  RunRecord record{trial.file.string(), run_trial(trial, progress), {}, {}};
+  RunRecord record{trial.file.string(), run_trial(trial, progress), {}, {}, {}};
   const double plane = trial.actors.empty() ? 0 : trial.actors.front().start.z;
   for (const BodyPlan& body : trial.level.bodies) {
-    if (body.kind == BodyKind::dynamic || body.sensor) continue;
+    if (body.kind != BodyKind::fixed || body.sensor) continue;
     section(body.shape, body.pose, plane, record.outlines);
     silhouette(body.shape, body.pose, View::top, record.top_outlines);
   }
+  for (const Pool& pool : trial.level.pools) section(Box{pool.half_extents}, pool.pose, plane, record.water);
   return record;
 }
 
@@ -106,10 +115,13 @@ std::string trace_csv(const Trace& trace) {
   for (std::size_t i = 0; !trace.actors.empty() && i < trace.actors.front().rows.size(); ++i) {
     for (const ActorTrace& actor : trace.actors) {
       const TraceRow& r = actor.rows[i];
-      fmt::format_to(std::back_inserter(text), "{},{},{},{},{},{},{},{},{},{},{},{},{},{},{}\n", r.time, actor.name,
-                     r.position.x, r.position.y, r.position.z, r.velocity.x, r.velocity.y, r.velocity.z,
-                     name_of(r.mode), static_cast<int>(r.on_ground), r.slope / radians_per_degree, r.run_ahead,
-                     r.run_right, static_cast<int>(r.jump_held), r.jump_presses);
+      const auto out = std::back_inserter(text);
+      fmt::format_to(out, "{},{},{},{},{},{},{},{},{},{},{},{},{}", r.time, actor.name, r.position.x, r.position.y,
+                     r.position.z, r.velocity.x, r.velocity.y, r.velocity.z, name_of(r.mode),
+                     static_cast<int>(r.on_ground), r.slope / radians_per_degree, r.run_ahead, r.run_right);
+      for (std::size_t k = 0; k < key_count; ++k)
+        fmt::format_to(out, ",{},{}", static_cast<int>(r.held[k]), r.presses[k]);
+      fmt::format_to(out, ",{},{},{},{},{}\n", r.facing.x, r.facing.y, r.facing.z, r.control, r.ride_slip);
     }
   }
   return text;
@@ -134,13 +146,20 @@ std::string summary_json(const RunRecord& record) {
   Json actors = Json::array();
   for (const ActorTrace& actor : trace.actors) {
     Json tuning, gauges, events = Json::array();
-    for (const Tunable& t : walker_tunables()) tuning[std::string(t.key)] = t.read(&actor.tuning);
+    for (const Tunable& t : actor.tuning.list()) tuning[std::string(t.key)] = t.read(actor.tuning.data());
     for (const Gauge& g : measure(actor)) gauges[g.key] = {{"value", g.value}, {"unit", g.unit}};
     for (const TraceEvent& e : actor.events) {
-      events.push_back(
-          {{"time_s", e.time}, {"event", name_of(e.kind)}, {"position", to_json(e.position)}, {"value", e.value}});
+      events.push_back({{"time_s", e.time},
+                        {"event", name_of(e.kind)},
+                        {"position", to_json(e.position)},
+                        {"value", e.value},
+                        {"detail", e.detail}});
     }
-    actors.push_back({{"name", actor.name}, {"tuning", tuning}, {"gauges", gauges}, {"events", events}});
+    actors.push_back({{"name", actor.name},
+                      {"kind", actor_kinds()[static_cast<std::size_t>(actor.tuning.kind)]},
+                      {"tuning", tuning},
+                      {"gauges", gauges},
+                      {"events", events}});
   }
   Json bodies = Json::array(), pictures = Json::array();
   for (const BodyTrace& body : trace.bodies) bodies.push_back({{"name", body.name}, {"mass", body.mass}});
@@ -166,6 +185,7 @@ std::string summary_json(const RunRecord& record) {
                     {"body_gauges", body_gauges},
                     {"outlines", to_json(record.outlines)},
                     {"top_outlines", to_json(record.top_outlines)},
+                    {"water", to_json(record.water)},
                     {"pictures", pictures}};
   return all.dump(1) + "\n";
 }
@@ -221,16 +241,21 @@ RunRecord read_run(const fs::path& folder) {
     for (const Json& a : all.at("actors")) {
       ActorTrace& actor = trace.actors.emplace_back();
       actor.name = a.at("name").get<std::string>();
+      const auto kind = std::ranges::find(actor_kinds(), a.at("kind").get<std::string>());
+      if (kind == actor_kinds().end()) throw std::runtime_error("an actor of no known kind");
+      actor.tuning.kind = static_cast<ActorKind>(kind - actor_kinds().begin());
       for (const auto& [key, value] : a.at("tuning").items())
-        get_tunable(walker_tunables(), key).write(&actor.tuning, value.get<double>());
+        get_tunable(actor.tuning.list(), key).write(actor.tuning.data(), value.get<double>());
       for (const Json& e : a.at("events")) {
         actor.events.push_back({e.at("time_s").get<double>(),
-                                kind_from<WalkerEventKind>(e.at("event").get<std::string>(), 5),
-                                vec3_from(e.at("position")), e.at("value").get<double>()});
+                                kind_from<WalkerEventKind>(e.at("event").get<std::string>(), walker_event_kinds),
+                                vec3_from(e.at("position")), e.at("value").get<double>(),
+                                e.at("detail").get<std::string>()});
       }
     }
     record.outlines = outlines_from(all.at("outlines"));
     record.top_outlines = outlines_from(all.at("top_outlines"));
+    record.water = outlines_from(all.at("water"));
     for (const Json& b : all.at("bodies"))
       trace.bodies.push_back({b.at("name").get<std::string>(), b.at("mass").get<double>(), {}});
     for (const Json& p : all.at("pictures")) {

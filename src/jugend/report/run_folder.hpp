@@ -16,6 +16,7 @@ struct RunRecord {
   Trace trace;
   std::vector<Outline> outlines;      ///< of what stands, in the first actor's plane (z = 0 without one)
   std::vector<Outline> top_outlines;  ///< the same from above
+  std::vector<Outline> water;         ///< pools, from the side
 };
 
 /// Runs a trial and keeps the level's outline beside the trace.

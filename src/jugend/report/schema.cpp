@@ -39,14 +39,19 @@ std::string tunable_schema(TunableList list, const void* defaults, const std::st
   Json properties = {{"kind", {{"const", kind}}}};
   for (const Tunable& t : list) {
     const auto dot = t.key.find('.');
+    const Json property = {{"type", "number"},
+                           {"minimum", t.low},
+                           {"maximum", t.high},
+                           {"default", rounded(t.read(defaults))},
+                           {"description", fmt::format("{} ({})", t.help, t.unit)}};
+    if (dot == std::string_view::npos) {
+      properties[std::string(t.key)] = property;
+      continue;
+    }
     Json& group = properties[std::string(t.key.substr(0, dot))];
     group["type"] = "object";
     group["additionalProperties"] = false;
-    group["properties"][std::string(t.key.substr(dot + 1))] = {{"type", "number"},
-                                                               {"minimum", t.low},
-                                                               {"maximum", t.high},
-                                                               {"default", rounded(t.read(defaults))},
-                                                               {"description", fmt::format("{} ({})", t.help, t.unit)}};
+    group["properties"][std::string(t.key.substr(dot + 1))] = property;
   }
   const Json all = {{"$schema", "https://json-schema.org/draft/2020-12/schema"},
                     {"title", kind + " tuning"},

@@ -136,11 +136,12 @@ std::string gauge_json(std::span<const RunRecord> runs) {
 std::vector<std::string> tuning_differences(std::span<const RunRecord> runs) {
   std::vector<std::string> lines;
   for (const ActorTrace& actor : runs.front().trace.actors) {
-    for (const Tunable& t : walker_tunables()) {
+    for (const Tunable& t : actor.tuning.list()) {
       std::vector<std::string> values;
       for (const RunRecord& run : runs) {
         const auto same = std::ranges::find(run.trace.actors, actor.name, &ActorTrace::name);
-        values.push_back(same == run.trace.actors.end() ? "-" : as_text(t.read(&same->tuning)));
+        const bool comparable = same != run.trace.actors.end() && same->tuning.kind == actor.tuning.kind;
+        values.push_back(comparable ? as_text(t.read(same->tuning.data())) : "-");
       }
       const bool differ = std::ranges::any_of(values, [&](const std::string& v) { return v != values.front(); });
       if (differ) lines.push_back(fmt::format("{} {}: {} {}", actor.name, t.key, fmt::join(values, " -> "), t.unit));

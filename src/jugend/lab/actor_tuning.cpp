@@ -1,0 +1,25 @@
+#include <jugend/lab/actor_tuning.hpp>
+
+namespace jugend {
+
+const std::vector<std::string>& actor_kinds() {
+  static const std::vector<std::string> names{"walker", "forced", "roller"};
+  return names;
+}
+
+TunableList ActorTuning::list() const {
+  switch (kind) {
+    case ActorKind::walker: return walker_tunables();
+    case ActorKind::forced: return forced_tunables();
+    case ActorKind::roller: break;
+  }
+  return roller_tunables();
+}
+
+void check(const ActorTuning& tuning) {
+  if (tuning.kind == ActorKind::roller) return check(tuning.roller);
+  check(tuning.figure.walker);
+  if (tuning.kind == ActorKind::forced) check(tuning.figure.ride, tuning.figure.walker);
+}
+
+}  // namespace jugend
