@@ -55,8 +55,9 @@ TEST(BodyTrials, CopiesCarryTheirJointsAndGroups) {
                                "[[copies]]\nof = [\"hull\", \"wheel\"]\ncount = 2\nstep = [0, 0, 3]\nturn_deg = 30\n");
   EXPECT_EQ(trial.level.joints.size(), 3u);
   EXPECT_EQ(trial.level.bodies[3].group, 2u);
-  World world;
-  const auto ids = trial.level.build(world);
+  Stage stage;
+  World& world = stage.world;
+  trial.level.build(stage);
   for (int i = 0; i < 20; ++i) world.step(1.0 / 60);
   int seen = 0;
   world.visit_joints([&](JointId id) {

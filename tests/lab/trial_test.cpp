@@ -30,8 +30,9 @@ TEST(Level, BuildsEveryKindOfBody) {
                "[[marker]]\nname = \"gate\"\nposition = [1, 2, 3]\n");
   const Level level = read_level(folder / "all.toml");
   ASSERT_EQ(level.bodies.size(), 6u);
-  World world;
-  level.build(world);
+  Stage stage;
+  World& world = stage.world;
+  level.build(stage);
   EXPECT_EQ(world.size(), 6u);
   EXPECT_EQ(world.gravity({}), (Vec3{0, -3.7, 0}));
   EXPECT_EQ(level.bodies[0].surface.grip, 0.1);
@@ -51,9 +52,9 @@ TEST(Trial, SettingsReachTheirActors) {
   apply_setting(trial, "courier.run.top_speed=3");
   apply_setting(trial, "ground.slope_limit_deg=30");
   apply_setting(trial, "hz=120");
-  EXPECT_EQ(trial.actors[0].tuning.jump.height, 2);
-  EXPECT_EQ(trial.actors[0].tuning.run.top_speed, 3);
-  EXPECT_NEAR(trial.actors[0].tuning.ground.slope_limit, 30 * radians_per_degree, 1e-15);
+  EXPECT_EQ(trial.actors[0].tuning.walker().jump.height, 2);
+  EXPECT_EQ(trial.actors[0].tuning.walker().run.top_speed, 3);
+  EXPECT_NEAR(trial.actors[0].tuning.walker().ground.slope_limit, 30 * radians_per_degree, 1e-15);
   EXPECT_EQ(trial.ticks(), 360u);
   EXPECT_THROW(apply_setting(trial, "ghost.run.top_speed=3"), InputError);
 }

@@ -146,6 +146,33 @@ TEST_P(ForcedAtRate, DashesAndIsThrownAsFarAsAsked) {
   EXPECT_NEAR(furthest, 2, within * 2);
 }
 
+TEST_P(ForcedAtRate, LaunchesToItsHeightAndKicksWhatItLeaves) {
+  WalkerTuning tuning;
+  tuning.launch.charge.charges = 1, tuning.launch.height = 3;
+  Forced high(tuning);
+  high.run(0.5, hz);
+  high.actor().launch.tap();
+  EXPECT_NEAR(high.highest(1.2, hz), 3, within * 3);
+
+  tuning.kick.speed_cap = 1000;
+  Forced kicker(tuning);
+  const BodyId raft = kicker.stage.world.add({.shape = Box{{4, 0.25, 2}},
+                                              .pose = {{20, 0.25, 0}, {}},
+                                              .kind = BodyKind::dynamic,
+                                              .surface = {.friction = 0, .friction_rule = Combine::least},
+                                              .mass = 100});
+  const std::size_t rider = kicker.stage.add_forced("rider", tuning, {}, {18, 0.5, 0});
+  kicker.run(1, hz);
+  kicker.stage.actor(rider).intent.move = {1, 0, 0};
+  kicker.run(0.3, hz);
+  kicker.stage.actor(rider).jump.set(true);
+  kicker.tick(dt);
+  kicker.run(0.1, hz);
+  const double own = 61 * kicker.stage.facts(rider).velocity.x, other = 100 * kicker.stage.world.velocity(raft).x;
+  EXPECT_GT(own, 250);
+  EXPECT_NEAR(own + other, 0, 0.02 * own);
+}
+
 TEST_P(ForcedAtRate, CoyoteTimeAndBufferHold) {
   WalkerTuning tuning;
   tuning.jump.coyote_time = 0.15;

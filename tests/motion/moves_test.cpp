@@ -298,6 +298,23 @@ TEST_P(MovesAtRate, LaunchReachesItsHeightOrHoldsItsSpeed) {
   EXPECT_NEAR(highest(steady, 2, hz), 2.4 + 64 / (2 * tuning.jump.gravity()), 0.005 * 4);
 }
 
+struct LedgeScene {
+  Scene scene;
+  LedgeScene(double hz, const Quat& turn = {}, bool ceiling = false) {
+    WalkerTuning tuning;
+    tuning.ledge.on = 1;
+    scene.box({-50, -1, -50}, {50, 0, 50});
+    scene.stage.world.add({.shape = Box{{1, 1.5, 3}}, .pose = {{2, 1.5, 0}, turn}});
+    if (ceiling) scene.box({-5, 3.1, -5}, {5, 4, 5});
+    scene.walker({0, 0, 0}, tuning);
+    WalkerState high = scene.state();
+    high.position = {0.6, 1.6, 0}, high.placed = false;
+    if (ceiling) high.position.y = 1.32;
+    scene.actor().walker().restore(high);
+    (void)hz;
+  }
+};
+
 // Hits
 
 TEST_P(MovesAtRate, AHitThrowsTheStatedDistanceWhateverWasGoingOn) {
@@ -342,6 +359,39 @@ TEST_P(MovesAtRate, AHitThrowsTheStatedDistanceWhateverWasGoingOn) {
       const bool turned = std::string(c.name) == "running away";
       EXPECT_EQ(scene.first(WalkerEventKind::hit)->event.place.side, turned ? HitSide::back : HitSide::front);
     }
+  }
+}
+
+TEST_P(MovesAtRate, AHitThrowsAsFarFromALedgeAndOnADeck) {
+  for (const double distance : {1.0, 3.0}) {
+    LedgeScene l(hz);
+    l.scene.intent().move = {1, 0, 0};
+    l.scene.run(0.5, hz);
+    ASSERT_EQ(l.scene.state().mode, WalkerMode::hanging);
+    const Vec3 hung = l.scene.state().position;
+    l.scene.actor().walker().hit({{-1, 0, 0}, distance});
+    double furthest = 0;
+    for (int i = 0; i < static_cast<int>(0.8 * hz); ++i) {
+      l.scene.tick(dt);
+      furthest = std::max(furthest, hung.x - l.scene.state().position.x);
+    }
+    EXPECT_NEAR(furthest, distance, 0.02 * distance);
+
+    Scene deck;
+    const BodyId body = deck.stage.world.add(
+        {.shape = Box{{60, 0.2, 60}}, .pose = {{}, {}}, .kind = BodyKind::kinematic, .velocity = {1, 0.5, 2}});
+    deck.walker({0, 0.2, 0});
+    deck.run(0.3, hz);
+    deck.intent().move = {1, 0, 0};
+    deck.run(0.5, hz);
+    const Vec3 rode = to_local(deck.stage.world.pose(body), deck.state().position);
+    deck.actor().walker().hit({{-1, 0, 0}, distance});
+    furthest = 0;
+    for (int i = 0; i < static_cast<int>(0.8 * hz); ++i) {
+      deck.tick(dt);
+      furthest = std::max(furthest, rode.x - to_local(deck.stage.world.pose(body), deck.state().position).x);
+    }
+    EXPECT_NEAR(furthest, distance, 0.02 * distance);
   }
 }
 
@@ -423,23 +473,6 @@ TEST_P(MovesAtRate, WallSlideIsLimitedAndItsJumpReachesItsHeight) {
   EXPECT_LT(scene.state().velocity.x, -4);
   EXPECT_NEAR(highest(scene, 0.5, hz) - from, 1.1, 0.005 * 1.1);
 }
-
-struct LedgeScene {
-  Scene scene;
-  LedgeScene(double hz, const Quat& turn = {}, bool ceiling = false) {
-    WalkerTuning tuning;
-    tuning.ledge.on = 1;
-    scene.box({-50, -1, -50}, {50, 0, 50});
-    scene.stage.world.add({.shape = Box{{1, 1.5, 3}}, .pose = {{2, 1.5, 0}, turn}});
-    if (ceiling) scene.box({-5, 3.1, -5}, {5, 4, 5});
-    scene.walker({0, 0, 0}, tuning);
-    WalkerState high = scene.state();
-    high.position = {0.6, 1.6, 0}, high.placed = false;
-    if (ceiling) high.position.y = 1.32;
-    scene.actor().walker().restore(high);
-    (void)hz;
-  }
-};
 
 TEST_P(MovesAtRate, HangsOnlyWhereItFallsAndPushesTowards) {
   {
@@ -641,7 +674,7 @@ TEST_P(MovesAtRate, EveryActionActsInTheTickOfItsPress) {
     s.run(0.5, 60);
     s.intent().move = {};
   };
-  const auto on_ledge = [](Scene& s) {
+  const auto from_hang = [](Scene& s) {
     s.box({1, 0, -5}, {2, 3, 5});
     WalkerState high = s.state();
     high.position = {0.6, 1.6, 0}, high.on_ground = false, high.placed = false;
@@ -663,8 +696,8 @@ TEST_P(MovesAtRate, EveryActionActsInTheTickOfItsPress) {
                          s.intent().move = {1, 0, 0};
                        }},
                       {"wall jump", at_wall, jump},
-                      {"jump off a ledge", on_ledge, jump},
-                      {"drop off a ledge", on_ledge, [](Scene& s) { s.actor().crouch.tap(); }},
+                      {"jump off a ledge", from_hang, jump},
+                      {"drop off a ledge", from_hang, [](Scene& s) { s.actor().crouch.tap(); }},
                       {"dash", nothing, [](Scene& s) { s.actor().dash.tap(); }},
                       {"air dash", in_air, [](Scene& s) { s.actor().dash.tap(); }},
                       {"launch", nothing, [](Scene& s) { s.actor().launch.tap(); }},

@@ -128,6 +128,20 @@ TEST_P(RidingAtRate, AMinuteOnADeckThatMovesAndTurnsWithoutSlip) {
   EXPECT_EQ(scene.count(WalkerEventKind::left_ground), 0);
 }
 
+TEST_P(RidingAtRate, PlainBodiesRideToo) {
+  Scene scene;
+  const BodyId body = deck(scene, {0, 0, 0});
+  scene.stage.add_rail(body, Shuttle(Path(std::vector<Vec3>{{0, 0, 0}, {5, 1, 0}}),
+                                     {.duration = 4, .ease = 0.8, .dwell = 0.5, .turn_rate = 0.3}));
+  const BodyId box = crate(scene, {1, 0.5, 0.5}, 22, {0.3, 0.3, 0.3}, 0.9);
+  for (int i = 0; i < static_cast<int>(1 * hz); ++i) scene.stage.tick(dt);
+  const Vec3 start = to_local(scene.stage.world.pose(body), scene.stage.world.pose(box).position);
+  for (int i = 0; i < static_cast<int>(18 * hz); ++i) scene.stage.tick(dt);
+  const Vec3 end = to_local(scene.stage.world.pose(body), scene.stage.world.pose(box).position);
+  // Friction alone holds them, and a deck changes its speed from tick to tick.
+  EXPECT_LT(norm(end - start), 0.03);
+}
+
 TEST_P(RidingAtRate, JumpsInEveryTickOfARide) {
   Scene scene;
   const BodyId body = deck(scene, {0, 0, 0});
@@ -363,6 +377,10 @@ TEST(StageSnapshot, AnyStateContinuesWithTheSameBits) {
   scene.stage.add_rail(ferry, Shuttle(Path(points(), true), {.duration = 3, .turn_rate = 0.5}));
   for (int i = 0; i < 6; ++i) crate(scene, {-4.0 + i, 0.4, -3}, 22);
   scene.walker({0, 0, 0}, tuning);
+  scene.stage.add_forced("apprentice", tuning, {}, {0, 0, -6});
+  scene.stage.add_roller(
+      "buoy", {},
+      scene.stage.world.add({.shape = Sphere{0.4}, .pose = {{3, 0.4, -6}, {}}, .kind = BodyKind::dynamic, .mass = 25}));
   Random random(11);
   const auto act = [](Scene& s, std::uint32_t draw) {
     if (draw % 7 == 0) s.intent().move = {draw % 3 - 1.0, 0, draw % 5 / 2.0 - 1};
@@ -371,6 +389,11 @@ TEST(StageSnapshot, AnyStateContinuesWithTheSameBits) {
     if (draw % 17 == 0) s.actor().launch.tap();
     if (draw % 53 == 0) s.actor().walker().hit({{-1, 0, 0.5}, 2});
     s.actor().crouch.set(draw % 13 == 0);
+    for (const std::size_t other : {1u, 2u}) {
+      s.stage.actor(other).intent.move = s.intent().move;
+      s.stage.actor(other).jump.set(draw % 5 == 0);
+      if (draw % 23 == 0) s.stage.actor(other).dash.tap();
+    }
   };
   StageSnapshot snapshot;
   for (int round = 0; round < 12; ++round) {

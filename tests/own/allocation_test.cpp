@@ -63,6 +63,42 @@ TEST(Allocation, NoneInAHundredThousandTicks) {
   EXPECT_GT(before, 0) << "the counter counts";
 }
 
+TEST(Allocation, NoneWithEveryMoveOnRailsAndInWater) {
+  Stage stage;
+  stage.world.add({.shape = Box{{40, 1, 40}}, .pose = {{0, -1, 0}, {}}});
+  stage.world.add({.shape = Box{{3, 1.3, 3}}, .pose = {{8, 1.3, 0}, {}}});
+  stage.world.add_pool({.half_extents = {4, 1, 8}, .pose = {{-12, 1, 0}, {}}});
+  const BodyId ferry =
+      stage.world.add({.shape = Box{{3, 0.2, 3}}, .pose = {{0, 0.3, 6}, {}}, .kind = BodyKind::kinematic});
+  const std::vector<Vec3> way{{0, 0, 0}, {6, 0, 0}, {6, 2, 4}};
+  stage.add_rail(ferry, Shuttle(Path(way, true), {.duration = 3, .turn_rate = 0.5}));
+  const BodyId ball =
+      stage.world.add({.shape = Sphere{0.4}, .pose = {{0, 0.4, -8}, {}}, .kind = BodyKind::dynamic, .mass = 25});
+  stage.add("walker", Walker(all_moves(), {0, 0, 0}));
+  stage.add_forced("apprentice", all_moves(), {}, {2, 0, -6});
+  stage.add_roller("buoy", {}, ball);
+  Random random(3);
+  const auto drive = [&](int tick) {
+    for (std::size_t i = 0; i < stage.actors(); ++i) {
+      Actor& a = stage.actor(i);
+      // Back to the middle now and then: nobody leaves the floor, and no new pairs come up later.
+      if (tick % 40 == 0) {
+        const double x = random.uniform(-1, 1), z = random.uniform(-1, 1);
+        const Vec3 home = -stage.facts(i).position;
+        a.intent.move = norm(home) > 15 ? normalised(in_plane(home, {0, 1, 0})) : Vec3{x, 0, z};
+      }
+      a.jump.set(random.below(5) == 0), a.crouch.set(random.below(9) == 0);
+      if (random.below(40) == 0) a.dash.tap();
+      if (random.below(90) == 0) a.launch.tap();
+    }
+    stage.tick(1.0 / 60);
+  };
+  for (int tick = 0; tick < 5000; ++tick) drive(tick);
+  const long before = allocations;
+  for (int tick = 0; tick < 20000; ++tick) drive(tick);
+  EXPECT_EQ(allocations - before, 0);
+}
+
 TEST(Allocation, NoneInASteadyTickOfAPile) {
   World world;
   world.add({.shape = std::make_shared<Mesh>(bumpy_mesh(20, 1.0, 0.3)), .pose = {{-10, 0, -10}, {}}});

@@ -1,28 +1,39 @@
 #!/usr/bin/env bash
-# Builds the hash program with gcc and clang, optimised and not, and compares what they print.
+# Compares what the hash program prints: with this build's library, and built anew by gcc without optimisation
+# and by clang with all of it.
 #   same_bits.sh SOURCE BUILD
 set -euo pipefail
 source_folder=$1 build_folder=$2
 cd "$source_folder"
-sources=$(ls src/jugend/{base,motion,world,stage}/*.cpp src/jugend/shape/*.cpp | grep -v mesh_file.cpp)
-reference=
-for compiler in g++ clang++; do
-  for level in -O0 "-O3 -DNDEBUG"; do
-    objects="$build_folder/same_bits/$compiler${level%% *}"
-    mkdir -p "$objects"
-    # shellcheck disable=SC2086
-    printf '%s\n' $sources tests/own/state_hash.cpp | xargs -P "$(nproc)" -I{} sh -c '
+work="$build_folder/same_bits"
+mkdir -p "$work"
+
+# build NAME COMPILER FLAGS...: all sources but the mesh files' reader, which needs more libraries
+build() {
+  local name=$1 compiler=$2
+  shift 2
+  mkdir -p "$work/$name"
+  printf '%s\n' $(ls src/jugend/{base,motion,world,stage,shape}/*.cpp | grep -v mesh_file.cpp) tests/own/state_hash.cpp |
+    xargs -P "$(nproc)" -I{} sh -c '
       object="$1/$(echo "$4" | tr / _).o"
       [ "$object" -nt "$4" ] && [ -z "$(find src tests/support -name "*.hpp" -newer "$object" -print -quit)" ] ||
-        $2 -std=c++20 $3 -ffp-contract=off -Isrc -isystem /usr/include/eigen3 -c "$4" -o "$object"' _ "$objects" "$compiler" "$level" {}
-    $compiler "$objects"/*.o -lfmt -ltbb -o "$objects/state_hash"
-    hashes=$("$objects/state_hash")
-    printf '%s %s\n%s\n' "$compiler" "$level" "$hashes"
-    if [ -z "$reference" ]; then
-      reference=$hashes
-    elif [ "$reference" != "$hashes" ]; then
-      echo "not the same bits as g++ -O0" >&2
-      exit 1
-    fi
-  done
+        $2 -std=c++20 $3 -ffp-contract=off -Isrc -isystem /usr/include/eigen3 -c "$4" -o "$object"' _ "$work/$name" "$compiler" "$*" {}
+  "$compiler" "$work/$name"/*.o -lfmt -ltbb -o "$work/$name/state_hash"
+}
+
+mkdir -p "$work/own"
+g++ -std=c++20 -O2 -ffp-contract=off -Isrc -isystem /usr/include/eigen3 tests/own/state_hash.cpp "$build_folder/libjugend.a" -lfmt -ltbb \
+  -o "$work/own/state_hash"
+build gcc g++ -O0
+build clang clang++ -O3 -DNDEBUG
+
+reference=$("$work/own/state_hash")
+printf 'this build\n%s\n' "$reference"
+for name in gcc clang; do
+  hashes=$("$work/$name/state_hash")
+  printf '%s\n%s\n' "$name" "$hashes"
+  if [ "$reference" != "$hashes" ]; then
+    echo "not the same bits as this build" >&2
+    exit 1
+  fi
 done

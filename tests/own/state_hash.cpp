@@ -39,6 +39,42 @@ std::uint64_t town(std::uint32_t seed, double hz) {
   return scene.stage.hash();
 }
 
+/// Every move, on rails, among crates and in water; a forced walker and a ball beside it.
+std::uint64_t harbour(double hz) {
+  Random random(21);
+  Scene scene;
+  World& world = scene.stage.world;
+  scene.box({-30, -1, -30}, {30, 0, 30});
+  scene.box({4, 0, -5}, {8, 2.6, 5});
+  world.add_pool({.half_extents = {4, 1, 8}, .pose = {{-12, 1, 0}, {}}, .flow = {0.2, 0, 0.1}});
+  const BodyId ferry = world.add({.shape = Box{{3, 0.2, 3}}, .pose = {{0, 0.3, 6}, {}}, .kind = BodyKind::kinematic});
+  const std::vector<Vec3> way{{0, 0, 0}, {6, 0, 0}, {6, 2, 4}};
+  scene.stage.add_rail(ferry, Shuttle(Path(way, true), {.duration = 3, .turn_along = true, .turn_rate = 0.5}));
+  for (int i = 0; i < 8; ++i)
+    world.add(
+        {.shape = Box{{0.4, 0.4, 0.4}}, .pose = {{-4.0 + i, 0.4, -3}, {}}, .kind = BodyKind::dynamic, .mass = 22});
+  const BodyId ball =
+      world.add({.shape = Sphere{0.4}, .pose = {{0, 0.4, -8}, {}}, .kind = BodyKind::dynamic, .mass = 25});
+  scene.walker({0, 0, 0}, all_moves());
+  scene.stage.add_forced("apprentice", all_moves(), {}, {2, 0, -6});
+  scene.stage.add_roller("buoy", {}, ball);
+  for (int tick = 0; tick < 3000; ++tick) {
+    for (std::size_t i = 0; i < 3; ++i) {
+      Actor& a = scene.stage.actor(i);
+      if (random.below(30) == 0) {
+        const double x = random.uniform(-1, 1), z = random.uniform(-1, 1);
+        a.intent.move = {x, 0, z};
+      }
+      a.jump.set(random.below(4) == 0), a.crouch.set(random.below(9) == 0);
+      if (random.below(40) == 0) a.dash.tap();
+      if (random.below(90) == 0) a.launch.tap();
+      if (random.below(200) == 0) a.hit({{-1, 0, 0.4}, 0, 200}, world);
+    }
+    scene.tick(1 / hz);
+  }
+  return scene.stage.hash();
+}
+
 /// A thousand bodies of every shape, and a zone that some fall through.
 std::uint64_t pile(int threads) {
   World world;
@@ -58,5 +94,7 @@ int main() {
   for (std::uint32_t seed = 1; seed <= 6; ++seed) {
     std::printf("town %u: %016llx\n", seed, static_cast<unsigned long long>(town(seed, rates[seed - 1])));
   }
+  for (const double hz : {30.0, 90.0})
+    std::printf("harbour %.0f Hz: %016llx\n", hz, static_cast<unsigned long long>(harbour(hz)));
   for (const int threads : {1, 2}) std::printf("pile: %016llx\n", static_cast<unsigned long long>(pile(threads)));
 }

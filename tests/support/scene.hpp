@@ -11,6 +11,15 @@ namespace jugend::testing {
 /// The tick rates at which outcomes are held to their closed forms.
 inline constexpr double rates[] = {30, 48, 60, 120, 144, 240};
 
+/// A walker's tuning with every move switched on.
+inline WalkerTuning all_moves() {
+  WalkerTuning tuning;
+  tuning.jump.air_jumps = 2, tuning.jump.tap_height = 0.4, tuning.jump.float_speed = 1;
+  tuning.wall.on = tuning.ledge.on = 1;
+  tuning.dash.charge.charges = tuning.launch.charge.charges = 1;
+  return tuning;
+}
+
 struct HeardEvent {
   double time;  // s from the scene's start
   WalkerEvent event;

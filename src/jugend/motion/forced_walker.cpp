@@ -12,43 +12,30 @@
 
 namespace jugend {
 
-TunableList ride_tunables() {
-  using R = RideTuning;
-  static const Tunable list[] = {
-      JUGEND_TUNABLE(R, clearance, "ride.clearance", "m", 0.01, 1000, "from the soles up to the body"),
-      JUGEND_TUNABLE(R, frequency, "ride.frequency", "Hz", 0.5, 60, "of the spring that holds it over the ground"),
-      JUGEND_TUNABLE(R, spring_force, "ride.spring_force", "1", 1.5, 1000, "the most, as a multiple of the weight"),
-      JUGEND_TUNABLE(R, run_force, "ride.run_force", "N", 0, 1e9, "the most with which it runs and brakes"),
-      JUGEND_TUNABLE(R, upright, "ride.upright", "Hz", 0.1, 60, "how fast it comes back upright"),
-      JUGEND_TUNABLE(R, upright_torque, "ride.upright_torque", "Nm", 0, 1e9, "the most for that"),
-  };
-  return list;
-}
-
 TunableList forced_tunables() {
-  static_assert(std::is_standard_layout_v<ForcedTuning>);
+  using F = ForcedTuning;
+  static_assert(std::is_standard_layout_v<F>);
   static const std::vector<Tunable> list = [] {
     std::vector<Tunable> all(walker_tunables().begin(), walker_tunables().end());
-    for (Tunable t : ride_tunables()) {
-      // Rows of the ride are read through the whole.
-      static constexpr double& (*through[])(void*) = {
-          [](void* f) -> double& { return static_cast<ForcedTuning*>(f)->ride.clearance; },
-          [](void* f) -> double& { return static_cast<ForcedTuning*>(f)->ride.frequency; },
-          [](void* f) -> double& { return static_cast<ForcedTuning*>(f)->ride.spring_force; },
-          [](void* f) -> double& { return static_cast<ForcedTuning*>(f)->ride.run_force; },
-          [](void* f) -> double& { return static_cast<ForcedTuning*>(f)->ride.upright; },
-          [](void* f) -> double& { return static_cast<ForcedTuning*>(f)->ride.upright_torque; }};
-      t.at = through[all.size() - walker_tunables().size()];
+    for (const Tunable& t : {
+             JUGEND_TUNABLE(F, ride.clearance, "ride.clearance", "m", 0.01, 1000, "from the soles up to the body"),
+             JUGEND_TUNABLE(F, ride.frequency, "ride.frequency", "Hz", 0.5, 60, "of the spring that holds it up"),
+             JUGEND_TUNABLE(F, ride.spring_force, "ride.spring_force", "1", 1.5, 1000,
+                            "the most, as a multiple of the weight"),
+             JUGEND_TUNABLE(F, ride.run_force, "ride.run_force", "N", 0, 1e9, "the most with which it runs and brakes"),
+             JUGEND_TUNABLE(F, ride.upright, "ride.upright", "Hz", 0.1, 60, "how fast it comes back upright"),
+             JUGEND_TUNABLE(F, ride.upright_torque, "ride.upright_torque", "Nm", 0, 1e9, "the most for that"),
+         })
       all.push_back(t);
-    }
     return all;
   }();
   return list;
 }
 
 void check(const RideTuning& ride, const WalkerTuning& walker) {
-  RideTuning copy = ride;
-  for (const Tunable& t : ride_tunables()) t.write(&copy, t.read(&ride));
+  const ForcedTuning whole{walker, ride};
+  ForcedTuning copy = whole;
+  for (const Tunable& t : forced_tunables()) t.write(&copy, t.read(&whole));
   const double most = walker.body.height - 2 * walker.body.radius;
   if (ride.clearance > most)
     throw InputError({{},
@@ -111,6 +98,8 @@ struct ForcedWalker::Tick {
     stand_upright();
     turn_to_face();
     choose_mode();
+    const double without_control = stagger.until_control(0);
+    if (without_control > 0 && without_control <= dt) emit(WalkerEventKind::recovered);
     jump.pass(dt), stagger.pass(dt), state.dash.pass(dt), state.launch.pass(dt);
     for (auto [tune, charge] :
          {std::pair{&tuning.dash.charge, &state.dash.charge}, {&tuning.launch.charge, &state.launch.charge}}) {
@@ -141,7 +130,10 @@ struct ForcedWalker::Tick {
     }
     const bool on = g.walkable && !state.rising && (state.on_ground || g.distance <= 0.02 * ride.clearance);
     if (on && !state.on_ground) {
-      emit(WalkerEventKind::landed, std::max(0.0, -rising));
+      if (!state.placed) {
+        const Vec3 at = state.feet - state.up * std::min(0.0, g.distance);
+        events.push_back({WalkerEventKind::landed, 0, at, std::max(0.0, -rising), g.body});
+      }
       jump.land(0);
       state.footing = {g.body, {}, {}};
     }
@@ -152,6 +144,7 @@ struct ForcedWalker::Tick {
     if (on && g.body != state.footing.body) state.footing = {g.body, {}, {}};
     if (on) state.ground = g;
     state.on_ground = on;
+    state.placed = false;
     if (on) jump.refresh();
     // Where it stood, for a kick that comes late.
     if (on && g.mass > 0) state.footing.local = to_local(surroundings.facts(g.body).pose, g.point);
@@ -209,9 +202,9 @@ struct ForcedWalker::Tick {
     const double share = answer.from == JumpFrom::air ? 1 : state.ground.surface.jump;
     double speed = jump.speed(answer.from, share);
     if (state.on_ground) speed = tuning.carry.take_off(speed, dot(state.ground.velocity, state.up));
+    events.push_back({WalkerEventKind::jumped, 0, state.feet, speed, {}, answer.from, {}});
     take_off(speed, answer.from);
     jump.take_off(answer.from, 0, intent.jump.held);
-    events.push_back({WalkerEventKind::jumped, 0, state.feet, speed, {}, answer.from, {}});
   }
 
   /// Upwards with `speed`; the body below gets the answer.
@@ -315,8 +308,6 @@ struct ForcedWalker::Tick {
   /// The impulse and the force that bring the body there; what is asked beyond the limits is not given.
   void move(const Vec3& before, const Level& level, const Target& rise) {
     const Vec3& up = state.up;
-    // What the moves have set at once (a take-off, a hit) is an impulse.
-    const Vec3 set = state.velocity - before;
     const Vec3 level_start = in_plane(state.velocity, up);
     Vec3 level_change = level.velocity - level_start;
     const double needed = norm(level_change) * mass / dt;
@@ -340,7 +331,6 @@ struct ForcedWalker::Tick {
     const double borne = std::max(0.0, (rise_end - rising) / dt + strength) * mass * tuning.push.weight;
     surroundings.force(state.ground.body, up * -borne, state.ground.point);
     if (!thrown()) state.footing.momentum += (level_end - level_start) * mass;
-    (void)set;
   }
 
   /// Back upright, critically damped, by a limited torque; it turns about up with nothing but that.

@@ -13,7 +13,7 @@ namespace jugend {
 struct RideTuning {
   double clearance = 0.35;      ///< m from the soles up to the body: the legs; steps this high are walked over
   double frequency = 7;         ///< Hz of the spring that holds it there, critically damped
-  double spring_force = 12;     ///< the most that it pushes, as a multiple of the weight
+  double spring_force = 30;     ///< the most that it pushes, as a multiple of the weight
   double run_force = 2500;      ///< N, the most with which it runs and brakes
   double upright = 8;           ///< Hz: how fast it comes back upright, critically damped
   double upright_torque = 900;  ///< N m, the most for that
@@ -23,8 +23,7 @@ struct ForcedTuning {
   WalkerTuning walker;  // first: its tunables are read through the whole
   RideTuning ride;
 };
-TunableList ride_tunables();    ///< of a RideTuning
-TunableList forced_tunables();  ///< of a ForcedTuning: a walker's, and the ride's
+TunableList forced_tunables();  ///< a walker's, and the ride's
 /// Throws InputError for numbers out of range, or a clearance that leaves no body.
 void check(const RideTuning& ride, const WalkerTuning& walker);
 
@@ -51,6 +50,7 @@ struct ForcedWalkerState {
   Footing footing;
   HitBy hit;
   bool was_hit = false;
+  bool placed = true;  ///< has not looked for ground yet
 };
 
 /// Of a walker's tuning it uses body, run, air, jump, ground (slope_limit), carry, kick, dash, launch and stagger;

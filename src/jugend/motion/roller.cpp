@@ -73,13 +73,14 @@ void Roller::step(const RollerIntent& intent, Surroundings& surroundings, double
   const bool grounded = near && (state_.on_ground ? leaving < quiet : leaving <= quiet * 0.1);
   if (grounded && !state_.on_ground && state_.jump.since_jump > 0) {
     jump.land(0);
-    events_.push_back({RollerEventKind::landed, std::max(0.0, -leaving)});
+    events_.push_back({RollerEventKind::landed, std::max(state_.falling, -leaving)});
   }
   if (!grounded && state_.on_ground) {
     jump.leave_ground(0, state_.jump.since_jump > 0.05);
     events_.push_back({RollerEventKind::left_ground, 0});
   }
   state_.on_ground = grounded;
+  state_.falling = std::max(0.0, -dot(ball.velocity, up));
   state_.air_time = grounded ? 0 : state_.air_time + dt;
 
   // Torque turns about the axis that rolls it along the input, force pushes along it; each up to its limit.
@@ -124,8 +125,9 @@ void Roller::step(const RollerIntent& intent, Surroundings& surroundings, double
         surroundings.push(below->body, given, below->point);
       }
       jump.take_off(answer.from, 0, intent.jump.held);
+      events_.push_back({RollerEventKind::jumped, speed, answer.from});
+      if (state_.on_ground) events_.push_back({RollerEventKind::left_ground});
       state_.on_ground = false;
-      events_.push_back({RollerEventKind::jumped, speed});
     }
   }
   jump.pass(dt);

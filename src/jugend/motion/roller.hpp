@@ -38,14 +38,15 @@ struct RollerState {
   JumpState jump;
   bool on_ground = false;
   double air_time = 0;  ///< s
-  double rise = 0;      ///< m above take-off
+  double falling = 0;   ///< m/s downwards, in the last tick
 };
 
 enum class RollerEventKind : std::uint8_t { jumped, left_ground, landed };
 const char* name_of(RollerEventKind kind);
 struct RollerEvent {
   RollerEventKind kind{};
-  double value = 0;  ///< jumped: take-off speed; landed: m/s into the ground
+  double value = 0;                   ///< jumped: take-off speed; landed: m/s into the ground
+  JumpFrom from = JumpFrom::nowhere;  ///< jumped
 };
 
 /// Drives a dynamic ball of the surroundings; the contacts there do the rolling.

@@ -80,13 +80,16 @@ struct Stagger {
 /// across it with the weight that it has.
 inline RunRamp thrown_ramp(const StaggerState& state, const Vec3& velocity, const Vec3& target, const RunRates& rates,
                            double dt) {
+  const auto across = [&](const Vec3& v) {
+    const Vec3 part = in_plane(v, state.axis);
+    return squared_norm(part) > 1e-18 * squared_norm(v) ? part : Vec3{};  // rounding is no motion
+  };
   const double along = dot(velocity, state.axis);
-  const RunRamp aside = next_run_ramp(in_plane(velocity, state.axis), in_plane(target, state.axis), rates, dt);
+  const RunRamp aside = next_run_ramp(across(velocity), across(target), rates, dt);
   const double stops = state.brake > 0 ? std::abs(along) / state.brake : dt;
   const double time = std::min(aside.duration, stops > 1e-12 ? stops : dt);
   const double slow = stops > 1e-12 ? std::copysign(std::min(state.brake, std::abs(along) / time), -along) : 0;
-  const Vec3 side_end =
-      time < aside.duration ? in_plane(velocity, state.axis) + aside.acceleration * time : aside.end_velocity;
+  const Vec3 side_end = time < aside.duration ? across(velocity) + aside.acceleration * time : aside.end_velocity;
   return {time, aside.acceleration + state.axis * slow,
           side_end + state.axis * (stops > time ? along + slow * time : 0)};
 }

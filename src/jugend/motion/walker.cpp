@@ -82,8 +82,8 @@ void Walker::Tick::settle() {
       settle_on(g);
     }
   }
+  if (walker.dangers != 0) feel_dangers();  // before the two exchange speeds
   leave_solids(lift);
-  if (walker.dangers != 0) feel_dangers();
 }
 
 // Senses

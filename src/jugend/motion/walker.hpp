@@ -136,12 +136,13 @@ struct WalkerState {
   bool crouched = false;
   std::uint8_t closed = 0;  ///< inputs of gate:: that do not count
   WalkerMode mode = WalkerMode::falling;
-  Ground ground;        ///< what it stands on, or last stood on
-  Vec3 carried;         ///< m/s, what it kept of the ground's level velocity: the frame of air control
-  Vec3 take_off;        ///< where it last left the ground
-  double air_time = 0;  ///< s since then
-  double under = 0;     ///< share of its height that is under water
-  double passing = 0;   ///< s left in which one-way surfaces let it through
+  Ground ground;          ///< what it stands on, or last stood on
+  Vec3 carried;           ///< m/s, what it kept of the ground's level velocity: the frame of air control
+  Vec3 take_off;          ///< where it last left the ground
+  double air_time = 0;    ///< s since then
+  double under = 0;       ///< share of its height that is under water
+  bool apex_due = false;  ///< it has risen, and not come to the top yet
+  double passing = 0;     ///< s left in which one-way surfaces let it through
   JumpState jump;
   BurstState dash, launch;
   StaggerState stagger;

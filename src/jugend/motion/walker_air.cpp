@@ -16,6 +16,7 @@ FallLaw Walker::Tick::fall_law() const {
 double Walker::Tick::air_stretch(double time, bool steered) {
   const Vec3 velocity = contacts.clip(state.velocity);
   const double rising = dot(velocity, state.up);
+  if (rising > 1e-6) state.apex_due = true;
   const FallLaw law = fall_law();
   const Ramp fall = law.rising > 0 ? next_fall_ramp(rising, law, time) : Ramp{time, 0, rising};
   const Vec3 level = velocity - state.up * rising - state.carried;
@@ -26,7 +27,7 @@ double Walker::Tick::air_stretch(double time, bool steered) {
     const Vec3 drifting = drift.duration < instant ? drift.end_velocity : level;
     const bool at_apex = fall.duration < instant;
     state.velocity = contacts.clip(state.carried + drifting + state.up * (at_apex ? fall.end_speed : rising));
-    if (at_apex && rising > 1e-9 && fall.end_speed <= 0) note_apex();
+    if (at_apex && rising > 0 && fall.end_speed <= 0) note_apex();
     return duration;
   }
   const Vec3 acceleration = contacts.clip(drift.acceleration + state.up * fall.acceleration);
@@ -41,7 +42,7 @@ double Walker::Tick::air_stretch(double time, bool steered) {
         state.velocity += drift.end_velocity - in_plane(state.velocity - state.carried, state.up);
       if (fall.duration == duration) state.velocity += state.up * (fall.end_speed - dot(state.velocity, state.up));
     }
-    if (rising > 1e-9 && dot(state.velocity, state.up) <= 0) {
+    if (rising > 0 && dot(state.velocity, state.up) <= 0) {
       now += duration;
       note_apex();
       now -= duration;

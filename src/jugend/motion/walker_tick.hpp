@@ -143,7 +143,10 @@ struct Walker::Tick {
   void land(const Ground& g, const Vec3& arriving);
   void feel_walls();
   FallLaw fall_law() const;
-  void note_apex() { emit(WalkerEventKind::apex, dot(state.position - state.take_off, state.up)); }
+  void note_apex() {
+    if (state.apex_due) emit(WalkerEventKind::apex, dot(state.position - state.take_off, state.up));
+    state.apex_due = false;
+  }
 
   // walker_holds.cpp
   void catch_ledge(const Vec3& from);

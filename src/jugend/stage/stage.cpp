@@ -106,7 +106,7 @@ void Stage::tick(double dt) {
       for (const RollerEvent& e : roller->events()) {
         static constexpr WalkerEventKind kinds[] = {WalkerEventKind::jumped, WalkerEventKind::left_ground,
                                                     WalkerEventKind::landed};
-        a.heard.push_back({kinds[static_cast<int>(e.kind)], 0, a.before, e.value});
+        a.heard.push_back({kinds[static_cast<int>(e.kind)], 0, a.before, e.value, {}, e.from});
       }
     }
   }
