@@ -218,6 +218,106 @@ TEST_P(ForcedAtRate, PushesIsPushedAndCarriesMomentum) {
   EXPECT_GT(struck.facts().velocity.x + struck.facts().position.x, 0.3);
 }
 
+TEST_P(ForcedAtRate, HangsClimbsAndJumpsOff) {
+  for (const bool climbs : {true, false}) {
+    WalkerTuning tuning;
+    tuning.ledge.on = 1;
+    Forced f(tuning);
+    f.stage.world.add({.shape = Box{{1, 1.5, 3}}, .pose = {{12, 1.5, 0}, {}}});
+    f.stage.add_forced("climber", tuning, {}, {10.6, 1.7, 0});
+    f.stage.actor(1).intent.move = {1, 0, 0};
+    f.run(0.6, hz);
+    ASSERT_EQ(f.stage.facts(1).mode, WalkerMode::hanging);
+    EXPECT_NEAR(f.stage.facts(1).position.y, 1.3, 2e-3);
+    const Vec3 hang = f.stage.facts(1).position;
+    f.run(1, hz);
+    EXPECT_LT(norm(f.stage.facts(1).position - hang), 2e-3);
+    if (!climbs) f.stage.actor(1).intent.move = {-1, 0, 0};
+    f.stage.actor(1).jump.set(true);
+    double top = 0;
+    for (int i = 0; i < static_cast<int>(0.8 * hz); ++i) {
+      f.tick(dt);
+      if (climbs) f.stage.actor(1).intent.move = {};
+      top = std::max(top, f.stage.facts(1).position.y);
+    }
+    if (climbs) {
+      EXPECT_NEAR(f.stage.facts(1).position.y, 3, 0.02);
+      EXPECT_GT(f.stage.facts(1).position.x, 11);
+    } else {
+      EXPECT_NEAR(top - hang.y, 1.25, within * 1.25 + 0.25 * dt * dt * tuning.jump.gravity());
+      EXPECT_LT(f.stage.facts(1).position.x, 10.6);
+    }
+  }
+}
+
+TEST_P(ForcedAtRate, SlidesDownAWallAndJumpsOffIt) {
+  WalkerTuning tuning;
+  tuning.wall.on = 1;
+  Forced f(tuning);
+  f.stage.world.add({.shape = Box{{0.5, 20, 5}}, .pose = {{11.5, 20, 0}, {}}});
+  f.stage.add_forced("slider", tuning, {}, {10.65, 20, 0});
+  f.stage.actor(1).intent.move = {1, 0, 0};
+  f.run(1.2, hz);
+  EXPECT_EQ(f.stage.facts(1).mode, WalkerMode::wall_sliding);
+  EXPECT_NEAR(f.stage.facts(1).velocity.y, -2.5, 0.02);
+  f.stage.actor(1).jump.set(true);
+  const double from = f.stage.facts(1).position.y;
+  double top = from;
+  for (int i = 0; i < static_cast<int>(0.5 * hz); ++i) {
+    f.tick(dt);
+    if (i == 0) {
+      EXPECT_LT(f.stage.facts(1).velocity.x, -4);
+    }
+    const double v = f.stage.facts(1).velocity.y, g = tuning.jump.gravity();
+    top = std::max(top, f.stage.facts(1).position.y + (v > 0 && v < g * dt ? v * v / (2 * g) : 0));
+  }
+  EXPECT_NEAR(top - from, 1.1, within * 1.1);
+}
+
+TEST_P(ForcedAtRate, SwimsAndCrouches) {
+  Forced f;
+  f.stage.world.add({.shape = Box{{20, 0.5, 20}}, .pose = {{0, -20.5, 300}, {}}});
+  f.stage.world.add_pool({.half_extents = {20, 9.5, 20}, .pose = {{0, -10.5, 300}, {}}});
+  f.stage.add_forced("swimmer", {}, {}, {0, -0.5, 300});
+  f.run(8, hz);
+  EXPECT_EQ(f.stage.facts(1).mode, WalkerMode::swimming);
+  EXPECT_NEAR(f.stage.facts(1).position.y, -1 - 0.8 * 1.74, 0.01);
+  f.stage.actor(1).intent.move = {1, 0, 0};
+  f.run(3, hz);
+  EXPECT_NEAR(f.stage.facts(1).velocity.x, 2.6, within * 2.6);
+
+  f.stage.world.add({.shape = Box{{2, 0.5, 5}}, .pose = {{5, 2.1, 0}, {}}});  // 1.6 m above the floor
+  f.actor().crouch.set(true);
+  f.actor().intent.move = {1, 0, 0};
+  f.run(2, hz);
+  EXPECT_EQ(f.facts().mode, WalkerMode::crouching);
+  EXPECT_NEAR(f.facts().velocity.x, 0.4 * 6, within * 2.4);
+  EXPECT_GT(f.facts().position.x, 3.5);
+  f.actor().crouch.set(false);
+  f.run(0.1, hz);
+  EXPECT_EQ(f.facts().mode, WalkerMode::crouching);
+  f.run(2, hz);
+  EXPECT_EQ(f.facts().mode, WalkerMode::running);
+}
+
+TEST_P(ForcedAtRate, FeelsDangersAndStomps) {
+  Forced f;
+  f.stage.world.add({.shape = Box{{0.5, 0.3, 0.5}}, .pose = {{4, 0.3, 0}, {}}, .layers = 3});
+  f.stage.world.add({.shape = Box{{0.5, 0.3, 0.5}}, .pose = {{0, 0.3, 9}, {}}, .layers = 5});
+  std::get<ForcedWalker>(f.actor().character).dangers = 2;
+  const std::size_t other = f.stage.add_forced("stomper", {}, {}, {0, 2.5, 9});
+  auto& stomper = std::get<ForcedWalker>(f.stage.actor(other).character);
+  stomper.stompable = 4;
+  f.actor().intent.move = {1, 0, 0};
+  int stomps = 0;
+  for (int i = 0; i < static_cast<int>(2 * hz); ++i) {
+    f.tick(dt);
+    for (const WalkerEvent& e : stomper.events()) stomps += e.kind == WalkerEventKind::stomped;
+  }
+  EXPECT_GT(f.count(WalkerEventKind::hit), 0);
+  EXPECT_GT(stomps, 0);
+}
+
 TEST_P(ForcedAtRate, RidesADeckWithoutSlip) {
   Forced f;
   const BodyId deck =

@@ -90,7 +90,13 @@ Trace run_trial(const Trial& trial, const std::function<void(double)>& progress)
         stage.actor(index).walker().stompable = level_layer::stompable;
         break;
       }
-      case ActorKind::forced: stage.add_forced(a.name, figure.walker, figure.ride, a.start, a.facing); break;
+      case ActorKind::forced: {
+        const std::size_t index = stage.add_forced(a.name, figure.walker, figure.ride, a.start, a.facing);
+        auto& forced = std::get<ForcedWalker>(stage.actor(index).character);
+        forced.dangers = level_layer::danger;
+        forced.stompable = level_layer::stompable;
+        break;
+      }
       case ActorKind::roller: stage.add_roller(a.name, a.tuning.roller, ids[a.body]); break;
     }
   }

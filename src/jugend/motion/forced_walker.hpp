@@ -48,13 +48,18 @@ struct ForcedWalkerState {
   BurstState dash, launch;
   StaggerState stagger;
   Footing footing;
+  WallState wall;
+  LedgeState ledge;
+  bool crouched = false;
+  double under = 0;    ///< share of its height that is under water
+  double passing = 0;  ///< s left in which one-way surfaces let it through
   HitBy hit;
   bool was_hit = false;
   bool placed = true;  ///< has not looked for ground yet
 };
 
-/// Of a walker's tuning it uses body, run, air, jump, ground (slope_limit), carry, kick, dash, launch and stagger;
-/// ledges, walls, water and crouching are the swept walker's.
+/// Of a walker's tuning it uses all but push.force (its contacts push), ground.step_height (its legs' clearance),
+/// ground.probe and crouch.height_share: it crouches as low as its legs fold, to a tenth of the clearance.
 class ForcedWalker {
  public:
   /// Throws InputError as the checks do.
@@ -66,12 +71,15 @@ class ForcedWalker {
   JumpAnswer can_jump() const;
 
   BodyId body() const { return body_; }
+  /// m from the soles up to the middle of the body, as it stands or crouches.
+  double middle() const;
   const ForcedWalkerState& state() const { return state_; }
   void restore(const ForcedWalkerState& state) { state_ = state; }
   const WalkerEvents& events() const { return events_; }
   const WalkerTuning& tuning() const { return tuning_; }
   const RideTuning& ride() const { return ride_; }
   Filter filter;
+  std::uint32_t stompable = 0, dangers = 0;  ///< layers, as of Walker
 
  private:
   struct Tick;

@@ -1,5 +1,7 @@
+#include <algorithm>
 #include <array>
 #include <cmath>
+#include <jugend/base/smoothing.hpp>
 #include <jugend/motion/ledge.hpp>
 
 namespace jugend {
@@ -29,6 +31,29 @@ std::optional<Ledge> find_ledge(const Climber& climber, const Vec3& towards, dou
   std::array<Overlap, 1> found;
   if (surroundings.overlaps({above, hands, Core::point}, 0, found, filter) > 0) return std::nullopt;
   return Ledge{edge->point + out * (0.05 * climber.radius), out, wall->body};
+}
+
+Vec3 feet_in_hold(const LedgeState& hold, const LedgeTuning& tuning, const Vec3& up) {
+  const auto share = [&](double whole) { return whole > 0 ? std::min(1.0, hold.time / whole) : 1.0; };
+  if (hold.hold == Hold::settling) return hold.from + (hold.hang - hold.from) * smooth_step(share(tuning.settle_time));
+  if (hold.hold != Hold::climbing) return hold.hang;
+  constexpr double rise_part = 0.6;
+  const double u = share(tuning.climb_time);
+  const Vec3 rise = up * dot(hold.top - hold.hang, up);
+  return hold.hang + rise * smooth_step(std::min(1.0, u / rise_part)) +
+         (hold.top - hold.hang - rise) * smooth_step(std::max(0.0, (u - rise_part) / (1 - rise_part)));
+}
+
+LedgeState caught(const Ledge& ledge, const Pose& pose, const Vec3& feet, const Vec3& hang) {
+  return {Hold::settling,
+          0,
+          0,
+          ledge.body,
+          to_local(pose, feet),
+          to_local(pose, hang),
+          {},
+          to_local(pose, ledge.edge),
+          rotate(conjugate(pose.orientation), ledge.out)};
 }
 
 }  // namespace jugend

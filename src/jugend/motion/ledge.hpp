@@ -46,4 +46,11 @@ struct LedgeState {
   Vec3 out;              ///< away from the wall, likewise
 };
 
+/// The feet in the body's frame, as the hold has them now: eased to the hand line, still, or on the way up, first
+/// straight up and then straight on, never through the edge. `up` in the same frame.
+Vec3 feet_in_hold(const LedgeState& hold, const LedgeTuning& tuning, const Vec3& up);
+
+/// Begins a hold: `feet` where they are, `hang` where they will hang; both in the world, the body at `pose`.
+LedgeState caught(const Ledge& ledge, const Pose& pose, const Vec3& feet, const Vec3& hang);
+
 }  // namespace jugend

@@ -14,4 +14,17 @@ struct SwimTuning {
   double settle_time = 0.2;  ///< s: vertical speeds differ from those wanted by a factor e less after it
 };
 
+/// A swimmer, and what it wants.
+struct Swimmer {
+  Vec3 velocity, flow, move, up;  ///< of the body and of the water, m/s; input as in an intent; unit
+  double deep = 0;                ///< m that it is deeper than it floats
+  bool dive = false;
+};
+struct SwimStep {
+  Vec3 way, velocity;  ///< m in the time, m/s at its end
+};
+/// Speeds go to those wanted exponentially; near the depth at which it floats the two make a critically
+/// damped spring, e'' + e'/τ + e/4τ² = 0, solved exactly.
+SwimStep swim(const SwimTuning& tuning, const Swimmer& swimmer, double time);
+
 }  // namespace jugend

@@ -1,14 +1,7 @@
 // A walker that something holds: a ledge under its hands, water around it.
-#include <jugend/base/smoothing.hpp>
 #include <jugend/motion/walker_tick.hpp>
 
 namespace jugend {
-namespace {
-
-constexpr double rise_part = 0.6;  // of a climb goes straight up, the rest straight on: never through the edge
-
-}  // namespace
-
 // Ledges
 
 /// Falling past an edge with input towards it.
@@ -25,16 +18,7 @@ void Walker::Tick::catch_ledge(const Vec3& from) {
   if (!room_for(hang, 0, height())) return;
   const BodyFacts facts = surroundings.facts(ledge->body);
   if (facts.mass > 0 && facts.mass < 2 * tuning.body.mass) return;  // too light to hang from
-  LedgeState& s = state.ledge;
-  s = {Hold::settling,
-       0,
-       0,
-       ledge->body,
-       to_local(facts.pose, state.position),
-       to_local(facts.pose, hang),
-       {},
-       to_local(facts.pose, ledge->edge),
-       rotate(conjugate(facts.pose.orientation), ledge->out)};
+  state.ledge = caught(*ledge, facts.pose, state.position, hang);
   state.dash.left = state.launch.left = 0;
   state.wall.sliding = false;
   jump.fall();
@@ -48,17 +32,7 @@ void Walker::Tick::catch_ledge(const Vec3& from) {
 void Walker::Tick::place_on_ledge() {
   const LedgeState& l = state.ledge;
   const BodyFacts facts = surroundings.facts(l.body);
-  Vec3 local = l.hang;
-  if (l.hold == Hold::settling) {
-    const double u = tuning.ledge.settle_time > 0 ? std::min(1.0, l.time / tuning.ledge.settle_time) : 1;
-    local = l.from + (l.hang - l.from) * smooth_step(u);
-  } else if (l.hold == Hold::climbing) {
-    const double u = tuning.ledge.climb_time > 0 ? std::min(1.0, l.time / tuning.ledge.climb_time) : 1;
-    const Vec3 up = rotate(conjugate(facts.pose.orientation), state.up);
-    const Vec3 rise = up * dot(l.top - l.hang, up);
-    local = l.hang + rise * smooth_step(std::min(1.0, u / rise_part)) +
-            (l.top - l.hang - rise) * smooth_step(std::max(0.0, (u - rise_part) / (1 - rise_part)));
-  }
+  const Vec3 local = feet_in_hold(l, tuning.ledge, rotate(conjugate(facts.pose.orientation), state.up));
   state.position = to_world(facts.pose, local);
   state.velocity = facts.velocity_at(state.position);
   state.carried = in_plane(state.velocity, state.up);
@@ -159,36 +133,13 @@ void Walker::Tick::feel_water() {
   if (state.jump.rising || dot(state.velocity, state.up) > tuning.swim.rise_speed + 0.5) swam = state.under >= 1;
 }
 
-/// Speeds go to those wanted exponentially; near the depth at which it floats the two make a critically
-/// damped spring, e'' + e'/τ + e/4τ² = 0, solved exactly.
 double Walker::Tick::swim_stretch(double time) {
-  const SwimTuning& s = tuning.swim;
   const Vec3& up = state.up;
   Medium water = surroundings.medium(state.position + up * skin, up);
   water.depth += skin;
-  const double tau = std::max(s.settle_time, 1e-3), decay = std::exp(-time / tau);
-  const Vec3 own = state.velocity - water.flow;
-  const Vec3 input = in_plane(intent.move, up);
-  const Vec3 target = input * (s.speed / std::max(1.0, norm(input)));
-  const Vec3 level = in_plane(own, up);
-  const Vec3 level_end = target + (level - target) * decay;
-  const Vec3 level_way =
-      (target + water.flow - up * dot(water.flow, up)) * time + (level - target) * (tau * (1 - decay));
-
-  const double deep = state.under > 0 ? water.depth - s.float_share * height() : 0;  // m too deep
-  const double rising = dot(own, up);
-  double rise_way = 0, rise_end = 0;
-  const double wanted = intent.crouch.held ? -s.rise_speed : std::clamp(deep / (4 * tau), -s.rise_speed, s.rise_speed);
-  if (!intent.crouch.held && std::abs(deep / (4 * tau)) < s.rise_speed) {
-    const double a = 1 / (2 * tau), c = -rising + a * deep, fade = std::exp(-a * time);
-    rise_way = deep - (deep + c * time) * fade;
-    rise_end = (a * (deep + c * time) - c) * fade;
-  } else {
-    rise_end = wanted + (rising - wanted) * decay;
-    rise_way = wanted * time + (rising - wanted) * tau * (1 - decay);
-  }
-  const Vec3 way = level_way + up * rise_way;
-  const Vec3 end = level_end + water.flow + up * rise_end;
+  const double deep = state.under > 0 ? water.depth - tuning.swim.float_share * height() : 0;
+  const auto [way, end] =
+      swim(tuning.swim, {state.velocity, water.flow, intent.move, up, deep, intent.crouch.held}, time);
   const auto hit = surroundings.sweep(trunk(state.position, 0).view(), way, solids());
   if (!hit) {
     state.position += way;

@@ -49,6 +49,7 @@ std::size_t Stage::add_forced(std::string name, const WalkerTuning& tuning, cons
   plan.surface.friction_rule = Combine::least;
   plan.name = name;
   plan.can_sleep = false;
+  plan.buoyant = false;  // it swims
   return add_character(std::move(name), ForcedWalker(tuning, ride, world.add(plan), facing));
 }
 
@@ -133,7 +134,7 @@ ActorFacts Stage::facts(std::size_t index) const {
                                  const ForcedWalkerState& s = w.state();
                                  StaggerState hit = s.stagger;
                                  const Vec3 centre = world.pose(w.body()).position;
-                                 return ActorFacts{centre - s.up * figure_of(w.tuning(), w.ride()).middle,
+                                 return ActorFacts{centre - s.up * w.middle(),
                                                    world.velocity(w.body()),
                                                    s.facing,
                                                    s.up,

@@ -34,6 +34,7 @@ void World::bear_up(double dt) {
   if (pools_.empty()) return;
   for (const std::uint32_t index : state_.awake) {
     Body& body = state_.bodies[index];
+    if (!body.buoyant) continue;
     const Vec3 g = field_.at(body.centre);
     const double strength = norm(g);
     const Vec3 up = strength > 0 ? g / -strength : Vec3{0, 1, 0};

@@ -38,7 +38,7 @@ struct Body {
   BodyKind kind = BodyKind::fixed;
   std::uint8_t locks = 0;
   bool alive = false, asleep = false, has_own_gravity = false, has_one_way = false, sensor = false, reports = false,
-       can_sleep = true;
+       can_sleep = true, buoyant = true;
   bool dynamic() const { return kind == BodyKind::dynamic; }
   bool moving() const { return kind == BodyKind::kinematic && (velocity != Vec3{} || spin != Vec3{}); }
 };

@@ -93,7 +93,8 @@ BodyId World::add(BodyPlan plan) {
   fresh.one_way = plan.one_way.value_or(Vec3{}), fresh.has_one_way = plan.one_way.has_value();
   fresh.layers = plan.layers, fresh.meets = plan.meets, fresh.group = plan.group;
   fresh.locks = plan.locks;
-  fresh.sensor = plan.sensor, fresh.reports = plan.reports, fresh.can_sleep = plan.can_sleep;
+  fresh.sensor = plan.sensor, fresh.reports = plan.reports, fresh.can_sleep = plan.can_sleep,
+  fresh.buoyant = plan.buoyant;
   fresh.inner = inner_radius(plan.shape);
   fresh.reach = reach_of(plan.shape, fresh.local_centre);
   fresh.shape = shape_number(plan.shape);
