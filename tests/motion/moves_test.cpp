@@ -714,6 +714,76 @@ TEST_P(MovesAtRate, EveryActionActsInTheTickOfItsPress) {
   }
 }
 
+/// The same course in a world that is turned: a ledge to hang from and climb, a dash, a throw, a wall, water.
+struct TurnedCourse {
+  Scene scene;
+  Pose frame;
+
+  explicit TurnedCourse(const Pose& turned) : frame(turned) {
+    World& world = scene.stage.world;
+    world.set_gravity(rotate(frame.orientation, {0, -9.80665, 0}));
+    const auto box = [&](const Vec3& low, const Vec3& high) {
+      world.add({.shape = Box{(high - low) * 0.5}, .pose = to_world(frame, Pose{(low + high) * 0.5, {}})});
+    };
+    box({-30, -1, -30}, {8, 0, 30});
+    box({4, 0, -5}, {8, 2.93, 5});
+    box({8, -6, -30}, {40, -5, 30});
+    box({20, -6, -5}, {21, 20, 5});
+    world.add_pool({.half_extents = {16, 2, 30}, .pose = to_world(frame, Pose{{24, -3, 0}, {}})});
+    WalkerTuning tuning = all_moves();
+    tuning.jump.tap_height = 0;
+    scene.stage.add("courier", Walker(tuning, to_world(frame, Vec3{0, 0, 0}), rotate(frame.orientation, {1, 0, 0})));
+  }
+  void move(const Vec3& way) { scene.intent().move = rotate(frame.orientation, way); }
+  Vec3 place() { return to_local(frame, scene.state().position); }
+};
+
+TEST(Moves, AreTheSameInAnyTurnOfTheWorld) {
+  const auto run = [](TurnedCourse& c) {
+    std::vector<Vec3> places;
+    const auto go = [&](double seconds) { c.scene.run(seconds, 60), places.push_back(c.place()); };
+    go(0.2);
+    c.move({1, 0, 0});
+    go(0.4);
+    c.scene.actor().jump.set(true);
+    go(0.38);
+    c.scene.actor().jump.set(false);
+    c.scene.tick(1 / 60.0);
+    c.scene.actor().jump.set(true);  // again in the air, and past the edge
+    go(0.8);
+    c.scene.actor().jump.set(false);
+    go(0.2);
+    c.scene.actor().jump.set(true);
+    go(0.6);
+    c.scene.actor().jump.set(false);
+    c.scene.actor().dash.tap();
+    go(0.5);
+    c.scene.actor().walker().hit({rotate(c.frame.orientation, {-1, 0, 0.5}), 1.5});
+    go(1.0);
+    c.scene.actor().launch.tap();
+    go(1.5);
+    c.scene.actor().jump.set(true);  // up, and over the block into the water
+    go(0.5);
+    c.scene.actor().jump.set(false);
+    go(4);
+    return places;
+  };
+  TurnedCourse level({});
+  const std::vector<Vec3> reference = run(level);
+  int hung = 0, swam = 0;
+  for (const HeardEvent& h : level.scene.heard) {
+    hung += h.event.kind == WalkerEventKind::ledge_caught;
+    swam += h.event.kind == WalkerEventKind::splashed;
+  }
+  EXPECT_GT(hung, 0);
+  EXPECT_GT(swam, 0);
+  for (const Vec3& turn : {Vec3{0, 0, 1.3}, Vec3{2, 0.4, -0.6}, Vec3{0, 1.1, 0}, Vec3{pi, 0, 0}}) {
+    TurnedCourse turned({{3, -8, 5}, rotation(turn)});
+    const std::vector<Vec3> places = run(turned);
+    for (std::size_t i = 0; i < places.size(); ++i) EXPECT_NEAR(norm(places[i] - reference[i]), 0, 1e-4) << i;
+  }
+}
+
 // Bad tunings
 
 TEST(Moves, BadTuningsAreRefusedByName) {

@@ -27,7 +27,7 @@ std::uint64_t town(std::uint32_t seed, double hz) {
   }
   scene.walker({0, 4, 0});
   scene.stage.world.set_motion(raft, {0.2, 0, -0.1}, {0, 0.4, 0.1});
-  for (int tick = 0; tick < 4000; ++tick) {
+  for (int tick = 0; tick < 1500; ++tick) {
     if (tick % 31 == 0) {
       const double x = random.uniform(-1, 1), z = random.uniform(-1, 1);
       scene.intent().move = {x, 0, z};
@@ -58,7 +58,7 @@ std::uint64_t harbour(double hz) {
   scene.walker({0, 0, 0}, all_moves());
   scene.stage.add_forced("apprentice", all_moves(), {}, {2, 0, -6});
   scene.stage.add_roller("buoy", {}, ball);
-  for (int tick = 0; tick < 3000; ++tick) {
+  for (int tick = 0; tick < 1200; ++tick) {
     for (std::size_t i = 0; i < 3; ++i) {
       Actor& a = scene.stage.actor(i);
       if (random.below(30) == 0) {
@@ -82,7 +82,7 @@ std::uint64_t pile(int threads) {
   world.add_zone(
       {.size = {2, 2, 2}, .pose = {{1, 3, 0}, {}}, .effect = ZoneEffect::scale, .strength = 0.4, .blend = 0.5});
   add_mixed_pile(world, 1000);
-  for (int tick = 0; tick < 40; ++tick) world.step(1.0 / 60);
+  for (int tick = 0; tick < 14; ++tick) world.step(1.0 / 60);
   StateHash hash;
   world.add_to(hash);
   return hash.value();

@@ -73,13 +73,14 @@ void Roller::step(const RollerIntent& intent, Surroundings& surroundings, double
   const bool grounded = near && (state_.on_ground ? leaving < quiet : leaving <= quiet * 0.1);
   if (grounded && !state_.on_ground && state_.jump.since_jump > 0) {
     jump.land(0);
-    events_.push_back({RollerEventKind::landed, std::max(state_.falling, -leaving)});
+    if (!state_.placed) events_.push_back({RollerEventKind::landed, std::max(state_.falling, -leaving)});
   }
   if (!grounded && state_.on_ground) {
     jump.leave_ground(0, state_.jump.since_jump > 0.05);
     events_.push_back({RollerEventKind::left_ground, 0});
   }
   state_.on_ground = grounded;
+  state_.placed = false;
   state_.falling = std::max(0.0, -dot(ball.velocity, up));
   state_.air_time = grounded ? 0 : state_.air_time + dt;
 

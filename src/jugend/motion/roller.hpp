@@ -37,6 +37,7 @@ struct RollerIntent {
 struct RollerState {
   JumpState jump;
   bool on_ground = false;
+  bool placed = true;   ///< has not looked for ground yet
   double air_time = 0;  ///< s
   double falling = 0;   ///< m/s downwards, in the last tick
 };

@@ -26,7 +26,7 @@ RunRamp next_run_ramp(const Vec3& velocity, const Vec3& target, const RunRates& 
   if (velocity != Vec3{} && squared_norm(velocity) < 1e-24)
     return next_run_ramp({}, target, rates, dt);  // rounding is no speed
   const double wished = norm(target);
-  const bool stop = wished == 0;
+  const bool stop = wished <= 1e-9 * norm(velocity);  // nor is it a wish
   const Vec3 ahead = stop ? normalised(velocity) : target / wished;
   const double speed = dot(velocity, ahead);
   Vec3 sideways = stop ? Vec3{} : velocity - ahead * speed;
@@ -35,7 +35,7 @@ RunRamp next_run_ramp(const Vec3& velocity, const Vec3& target, const RunRates& 
   const Vec3 side = normalised(sideways);
 
   const double rate = stop || speed > wished ? rates.brake : speed < 0 ? rates.turn : rates.accelerate;
-  const double goal = !stop && speed < 0 ? 0 : wished;  // turning round ends at standstill: then speed up
+  const double goal = stop || speed < 0 ? 0 : wished;  // turning round ends at standstill: then speed up
   const Approach along = approach(speed, goal, rate);
   const Approach across = approach(side_speed, 0, rates.turn);
 

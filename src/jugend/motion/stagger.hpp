@@ -85,11 +85,17 @@ inline RunRamp thrown_ramp(const StaggerState& state, const Vec3& velocity, cons
     return squared_norm(part) > 1e-18 * squared_norm(v) ? part : Vec3{};  // rounding is no motion
   };
   const double along = dot(velocity, state.axis);
-  const RunRamp aside = next_run_ramp(across(velocity), across(target), rates, dt);
+  const Vec3 wish = across(target);
+  Vec3 side = across(velocity);
+  // What is left of it across the wish may be rounding, too: of a line there is no turning.
+  if (const Vec3 ahead = normalised(wish);
+      ahead != Vec3{} && squared_norm(in_plane(side, ahead)) < 1e-18 * squared_norm(velocity))
+    side = ahead * dot(side, ahead);
+  const RunRamp aside = next_run_ramp(side, wish, rates, dt);
   const double stops = state.brake > 0 ? std::abs(along) / state.brake : dt;
   const double time = std::min(aside.duration, stops > 1e-12 ? stops : dt);
   const double slow = stops > 1e-12 ? std::copysign(std::min(state.brake, std::abs(along) / time), -along) : 0;
-  const Vec3 side_end = time < aside.duration ? across(velocity) + aside.acceleration * time : aside.end_velocity;
+  const Vec3 side_end = time < aside.duration ? side + aside.acceleration * time : aside.end_velocity;
   return {time, aside.acceleration + state.axis * slow,
           side_end + state.axis * (stops > time ? along + slow * time : 0)};
 }

@@ -10,6 +10,14 @@ Vec3 PressedPlanes::clip(const Vec3& v) const {
   return squared_norm(left) > 1e-18 * squared_norm(v) ? left : Vec3{};  // a rounding is no way out
 }
 
+void PressedPlanes::leave(const Vec3& v) {
+  InlineList<Vec3, 6> kept;
+  for (const Vec3& n : normals_) {
+    if (dot(v, n) <= 1e-6 * norm(v)) kept.push_back(n);
+  }
+  normals_ = kept;
+}
+
 Vec3 PressedPlanes::clipped(const Vec3& v) const {
   if (allowed(v)) return v;
   for (const Vec3& n : normals_) {

@@ -19,6 +19,8 @@ class PressedPlanes {
  public:
   void add(const Vec3& normal) { normals_.push_back(normal); }
   std::size_t size() const { return normals_.size(); }
+  /// Forgets those that a motion with the velocity `v` leaves.
+  void leave(const Vec3& v);
   /// The part of `v` that does not go into any of the planes: along one, along the crease of two, or nothing.
   Vec3 clip(const Vec3& v) const;
 

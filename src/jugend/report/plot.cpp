@@ -123,6 +123,7 @@ class Script {
         add("EOD\n");
       }
       ghosts(actor, line);
+      blows(actor, line);
       for (const auto& [name, kind] : {std::pair{"off", WalkerEventKind::left_ground},
                                        {"apex", WalkerEventKind::apex},
                                        {"down", WalkerEventKind::landed},
@@ -153,6 +154,20 @@ class Script {
         add("{} {}\n", row.position.x + radius * std::cos(angle), row.position.y + middle + radius * std::sin(angle));
       }
       add("\n");
+    }
+    add("EOD\n");
+  }
+
+  /// Arrows of what a walker got and gave: throws, and kicks of what it left; 0.15 m for 1 m/s.
+  void blows(const ActorTrace& actor, int line) {
+    add("$blow{} << EOD\nNaN NaN NaN NaN\n", line);
+    for (const TraceEvent& e : actor.events) {
+      const bool kick = e.kind == WalkerEventKind::kicked;
+      if (!kick && e.kind != WalkerEventKind::hit) continue;
+      const auto after = std::ranges::find_if(actor.rows, [&](const TraceRow& r) { return r.time > e.time; });
+      if (after == actor.rows.end()) continue;
+      const Vec3 way = normalised(after->velocity) * (kick ? -0.15 : 0.15) * e.value;
+      add("{} {} {} {}\n", e.position.x, e.position.y + (kick ? 0 : 0.6 * actor.tuning.height()), way.x, way.y);
     }
     add("EOD\n");
   }
@@ -196,6 +211,16 @@ class Script {
     each_actor([&](std::size_t run, const ActorTrace& actor, int line) {
       add(", $path{} using 2:3 with lines lw 2.4 dt {} lc rgb '{}' title {}", line, look(line).dash, look(line).colour,
           quoted(label_of(run, actor)));
+    });
+    bool blown = false;
+    each_actor([&](std::size_t, const ActorTrace& actor, int line) {
+      const bool any = std::ranges::any_of(actor.events, [](const TraceEvent& e) {
+        return e.kind == WalkerEventKind::kicked || e.kind == WalkerEventKind::hit;
+      });
+      if (!any) return;
+      add(", $blow{} using 1:2:3:4 with vectors filled head size 0.25,20 lw 2 lc rgb '{}' {}", line, coral,
+          blown ? "notitle" : "title 'throw, kick: 0.15 m for 1 m/s'");
+      blown = true;
     });
     bool named = false;
     each_actor([&](std::size_t, const ActorTrace&, int line) {
@@ -386,7 +411,8 @@ class Script {
   /// 1, 2 or 5 times a power of ten, near `wanted`.
   static double round_step(double wanted) {
     const double power = std::pow(10, std::floor(std::log10(wanted)));
-    return power * (wanted < 2 * power ? 1 : wanted < 5 * power ? 2 : 5);
+    const double size = wanted / power;
+    return power * (size < 1.5 ? 1 : size < 3.5 ? 2 : size < 7.5 ? 5 : 10);
   }
 
   /// Gives the low panels about three tics.
