@@ -15,7 +15,7 @@ FallLaw Walker::Tick::fall_law() const {
 
 double Walker::Tick::air_stretch(double time, bool steered) {
   const Vec3 velocity = contacts.clip(state.velocity);
-  contacts.leave(velocity);
+  if (thrown()) contacts.leave(velocity);  // what it is thrown off does not hold its slowing down
   const double rising = dot(velocity, state.up);
   if (rising > 1e-6) state.apex_due = true;
   const FallLaw law = fall_law();
