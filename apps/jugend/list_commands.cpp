@@ -83,7 +83,7 @@ void add_params(CLI::App& app) {
   };
   auto options = std::make_shared<Options>();
   CLI::App* command = app.add_subcommand("params", "every tunable with unit, range, default and help");
-  command->add_option("kind", options->kind, "walker, forced or roller")->capture_default_str();
+  command->add_option("kind", options->kind, "walker, forced, roller or pacer")->capture_default_str();
   command->add_flag("--json", options->json, "print JSON for machines");
   command->add_flag("--schema", options->schema, "print the JSON Schema of a tuning file");
   command->callback([options] {

@@ -138,5 +138,21 @@ TEST(BodyTrials, TheHarbourRunsFromTheCommandLine) {
   EXPECT_EQ(jugend(folder, "size gravity --on moom").code, 2);
 }
 
+TEST(BodyTrials, ASealIsLedByItsHeadingAndReadBack) {
+  const Folder folder;
+  const RunRecord record = record_run(read_trial(JUGEND_SOURCE "/demo/seal_round.toml"));
+  const auto& rows = record.trace.actors.front().rows;
+  double fastest = 0, slowest = 1e9;
+  for (const TraceRow& r : rows) {
+    if (r.time > 3 && r.time < 3.6) fastest = std::max(fastest, r.velocity.x);
+    if (r.time > 3.7 && r.time < 4.5) slowest = std::min(slowest, r.velocity.x);
+  }
+  EXPECT_NEAR(fastest, 4, 1e-6);
+  EXPECT_LT(slowest, 0.2) << "the post costs it its speed";
+  EXPECT_GT(rows.back().position.z, 4);
+  write_run(record, folder / "seal");
+  EXPECT_EQ(read_run(folder / "seal").trace.actors.front().tuning.kind, ActorKind::pacer);
+}
+
 }  // namespace
 }  // namespace jugend::testing

@@ -3,7 +3,7 @@
 namespace jugend {
 
 const std::vector<std::string>& actor_kinds() {
-  static const std::vector<std::string> names{"walker", "forced", "roller"};
+  static const std::vector<std::string> names{"walker", "forced", "roller", "pacer"};
   return names;
 }
 
@@ -11,6 +11,7 @@ TunableList ActorTuning::list() const {
   switch (kind) {
     case ActorKind::walker: return walker_tunables();
     case ActorKind::forced: return forced_tunables();
+    case ActorKind::pacer: return pacer_tunables();
     case ActorKind::roller: break;
   }
   return roller_tunables();
@@ -18,6 +19,7 @@ TunableList ActorTuning::list() const {
 
 void check(const ActorTuning& tuning) {
   if (tuning.kind == ActorKind::roller) return check(tuning.roller);
+  if (tuning.kind == ActorKind::pacer) return check(tuning.pacer);
   check(tuning.figure.walker);
   if (tuning.kind == ActorKind::forced) check(tuning.figure.ride, tuning.figure.walker);
 }

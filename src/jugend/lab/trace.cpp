@@ -97,6 +97,7 @@ Trace run_trial(const Trial& trial, const std::function<void(double)>& progress)
         forced.stompable = level_layer::stompable;
         break;
       }
+      case ActorKind::pacer: stage.add_pacer(a.name, a.tuning.pacer, ids[a.body]); break;
       case ActorKind::roller: stage.add_roller(a.name, a.tuning.roller, ids[a.body]); break;
     }
   }

@@ -38,18 +38,23 @@ TrialActor read_actor(TableReader reader, const std::filesystem::path& folder, c
     }
   }
   const DocValue* start = reader.find("start");
-  if (actor.tuning.kind == ActorKind::roller) {
+  if (actor.tuning.drives_body()) {
     std::vector<std::string> names;
     for (const BodyPlan& b : level.bodies) names.push_back(b.name);
-    const std::string body = reader.required("body", reader.text("body"), "the name of the ball that it rolls");
+    const bool rolls = actor.tuning.kind == ActorKind::roller;
+    const std::string body =
+        reader.required("body", reader.text("body"),
+                        rolls ? "the name of the ball that it rolls" : "the name of the body that it leads");
     actor.body = reader.choice("body", body, names);
-    const BodyPlan& ball = level.bodies[actor.body];
-    const auto* sphere = std::get_if<Sphere>(&ball.shape);
-    if (sphere == nullptr || ball.kind != BodyKind::dynamic)
-      reader.refuse("body", fmt::format("'{}', which is no dynamic sphere", body), "a dynamic sphere of the level");
-    actor.tuning.roller.radius = sphere->radius;
-    actor.start = ball.pose.position - Vec3{0, sphere->radius, 0};
-    if (start != nullptr) reader.refuse("start", start->shown(), "none: a roller is where its body is");
+    const BodyPlan& driven = level.bodies[actor.body];
+    const auto* sphere = std::get_if<Sphere>(&driven.shape);
+    if (driven.kind != BodyKind::dynamic || (rolls && sphere == nullptr)) {
+      const std::string wanted = rolls ? "dynamic sphere" : "dynamic body";
+      reader.refuse("body", fmt::format("'{}', which is no {}", body, wanted), "a " + wanted + " of the level");
+    }
+    actor.start = driven.pose.position;
+    if (rolls) actor.tuning.roller.radius = sphere->radius, actor.start -= Vec3{0, sphere->radius, 0};
+    if (start != nullptr) reader.refuse("start", start->shown(), "none: it is where its body is");
   } else if (start != nullptr && start->kind == DocValue::Kind::text) {
     std::vector<std::string> names;
     for (const auto& [name, place] : level.markers) names.push_back(name);

@@ -15,7 +15,7 @@ struct TrialActor {
   ActorTuning tuning;
   Vec3 start;  ///< of the feet
   Vec3 facing{1, 0, 0};
-  std::size_t body = 0;  ///< of a roller: its ball, among the level's bodies
+  std::size_t body = 0;  ///< of a roller or pacer: what it drives, among the level's bodies
 };
 
 /// What a key of the player's may do.

@@ -70,7 +70,9 @@ class Script {
     add("set label 99 {} at screen 0.055,0.965 font 'DejaVu Sans,15' textcolor rgb '{}'\n",
         quoted(runs_.front().trace.title), ink);
     picture_data();
-    if (runs_.front().trace.actors.empty()) {
+    // What is led by headings is seen from above, like bodies.
+    const auto led = [](const ActorTrace& a) { return a.tuning.kind == ActorKind::pacer; };
+    if (std::ranges::all_of(runs_.front().trace.actors, led)) {
       bodies_page();
       add("unset multiplot\n");
       return std::move(text_);
@@ -141,6 +143,10 @@ class Script {
   /// The body's outline at even times: each is an upright capsule, or a ball.
   void ghosts(const ActorTrace& actor, int line) {
     add("$ghost{} << EOD\nNaN NaN\n", line);
+    if (actor.tuning.kind == ActorKind::pacer) {
+      add("EOD\n");
+      return;
+    }
     const double duration = actor.rows.back().time, step = std::max(0.2, round_step(duration / 30));
     const bool ball = actor.tuning.kind == ActorKind::roller;
     const double radius = ball ? actor.tuning.roller.radius : actor.tuning.walker().body.radius;
@@ -359,7 +365,7 @@ class Script {
     if (view == View::side) {
       standing(runs_.front().outlines, runs_.front().water, x, y);
     } else {
-      standing(runs_.front().top_outlines, {}, x, y);
+      standing(runs_.front().top_outlines, {}, x, y, true);
     }
     add("set key at screen 0.985,0.945 right top horizontal samplen 3 textcolor rgb '{}'\nplot $level using 1:2 with "
         "lines lw 1.5 lc rgb '{}' notitle",
@@ -369,8 +375,8 @@ class Script {
   }
 
   /// What does not move: solids as filled shapes, sheets as lines in the block $level.
-  void standing(const std::vector<Outline>& outlines, const std::vector<Outline>& pools, const Range& x,
-                const Range& y) {
+  void standing(const std::vector<Outline>& outlines, const std::vector<Outline>& pools, const Range& x, const Range& y,
+                bool edged = false) {
     int object = 0;
     const auto fill = [&](const Outline& o, const char* colour) {
       Range tall;
@@ -380,7 +386,8 @@ class Script {
         const Point2& p = o.points[i % o.points.size()];
         add("{}{},{}", i ? " to " : "", std::clamp(p.x, x.low - 1, x.high + 1), std::clamp(p.y, y.low - 1, y.high + 1));
       }
-      const bool thin = tall.span() < 0.01 * y.span();  // what is thinner than a line is drawn as one
+      const bool thin =
+          edged || std::abs(tall.span()) < 0.01 * std::abs(y.span());  // what is thinner than a line is drawn as one
       add(" fs solid 1 {} fc rgb '{}' behind\n", thin ? fmt::format("border lc rgb '{}' lw 1.2", shore) : "noborder",
           colour);
     };

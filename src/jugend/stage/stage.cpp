@@ -10,12 +10,14 @@
 namespace jugend {
 
 bool Actor::hit(const HitBy& hit, World& world) {
-  return std::visit(Overloaded{[&](Roller& roller) {
-                                 world.push(roller.body(), normalised(hit.away) * hit.impulse);
-                                 return hit.impulse > 0;
-                               },
-                               [&](auto& walker) { return walker.hit(hit); }},
-                    character);
+  const auto push = [&](BodyId body) {
+    world.push(body, normalised(hit.away) * hit.impulse);
+    return hit.impulse > 0;
+  };
+  return std::visit(
+      Overloaded{[&](Roller& roller) { return push(roller.body()); }, [&](Pacer& pacer) { return push(pacer.body()); },
+                 [&](auto& walker) { return walker.hit(hit); }},
+      character);
 }
 
 std::size_t Stage::add_character(std::string name, Character character) {
@@ -61,6 +63,12 @@ std::size_t Stage::add_roller(std::string name, const RollerTuning& tuning, Body
   return add_character(std::move(name), Roller(fitted, ball));
 }
 
+std::size_t Stage::add_pacer(std::string name, const PacerTuning& tuning, BodyId body) {
+  if (world.kind(body) != BodyKind::dynamic)
+    throw InputError({{}, "actor.body", "a body that is not dynamic", "a dynamic body", {}});
+  return add_character(std::move(name), Pacer(tuning, body));
+}
+
 void Stage::add_rail(BodyId body, Shuttle shuttle) {
   if (world.kind(body) != BodyKind::kinematic)
     throw InputError({{}, "body.path", "one for a body of another kind", "a kinematic body", {}});
@@ -91,6 +99,10 @@ void Stage::tick(double dt) {
   for (Actor& a : actors_) {
     std::visit(Overloaded{[&](Roller& roller) {
                             roller.step({a.intent.move, a.intent.jump}, world, dt);
+                          },
+                          [&](Pacer& pacer) {
+                            const double share = std::min(1.0, norm(a.intent.move));
+                            pacer.step({a.intent.move, share * pacer.tuning().top_speed}, world, dt);
                           },
                           [&](auto& walker) { walker.step(a.intent, world, dt); }},
                a.character);
@@ -143,6 +155,17 @@ ActorFacts Stage::facts(std::size_t index) const {
                                                    slope(s.on_ground, s.ground, s.up),
                                                    Stagger{w.tuning().stagger, hit}.control(0),
                                                    s.on_ground ? s.ground.velocity : Vec3{}};
+                               },
+                               [&](const Pacer& p) {
+                                 ActorFacts facts;
+                                 const Pose pose = world.pose(p.body());
+                                 facts.position = pose.position;
+                                 facts.velocity = world.velocity(p.body());
+                                 facts.facing = rotate(pose.orientation, {1, 0, 0});
+                                 facts.up = rotate(pose.orientation, {0, 1, 0});
+                                 facts.on_ground = true;
+                                 facts.mode = norm(facts.velocity) > 0.05 ? WalkerMode::running : WalkerMode::idle;
+                                 return facts;
                                },
                                [&](const Roller& r) {
                                  ActorFacts facts;
@@ -215,6 +238,9 @@ std::uint64_t Stage::hash() const {
                             hash.add(s.wall.since_touch), hash.add(static_cast<std::uint64_t>(s.ledge.hold));
                             hash.add(s.ledge.time), hash.add(s.ledge.hang), hash.add(s.ride.local);
                             add_moves(s);
+                          },
+                          [&](const Pacer& p) {
+                            hash.add(p.state().turn_rate), hash.add(p.state().speed), hash.add(p.state().expected);
                           },
                           [&](const auto& c) { add_moves(c.state()); }},
                a.character);

@@ -3,6 +3,7 @@
 
 #include <cstdint>
 #include <jugend/motion/forced_walker.hpp>
+#include <jugend/motion/pacer.hpp>
 #include <jugend/motion/roller.hpp>
 #include <jugend/motion/shuttle.hpp>
 #include <jugend/motion/walker.hpp>
@@ -13,7 +14,7 @@
 
 namespace jugend {
 
-using Character = std::variant<Walker, ForcedWalker, Roller>;
+using Character = std::variant<Walker, ForcedWalker, Roller, Pacer>;
 
 /// A character on the stage, with what drives it.
 struct Actor {
@@ -26,7 +27,7 @@ struct Actor {
 
   Walker& walker() { return std::get<Walker>(character); }
   const Walker& walker() const { return std::get<Walker>(character); }
-  /// A hit; false where it does not count (see Walker::hit). A roller takes the impulse of it.
+  /// A hit; false where it does not count (see Walker::hit). Rollers and pacers take the impulse of it.
   bool hit(const HitBy& hit, World& world);
 };
 
@@ -53,7 +54,7 @@ class StageSnapshot {
   friend class Stage;
   Snapshot world_;
   struct Saved {
-    std::variant<WalkerState, ForcedWalkerState, RollerState> state;
+    std::variant<WalkerState, ForcedWalkerState, RollerState, PacerState> state;
     WalkerIntent intent;
     PressLatch jump, dash, launch, crouch;
     Vec3 before;
@@ -74,6 +75,9 @@ class Stage {
                          const Vec3& facing = {1, 0, 0});
   /// Drives a dynamic ball of the world. Throws InputError for a body that is none.
   std::size_t add_roller(std::string name, const RollerTuning& tuning, BodyId ball);
+  /// Leads a dynamic body: the intent's direction is the heading, its length the share of top speed. Throws
+  /// InputError for a body that is not dynamic.
+  std::size_t add_pacer(std::string name, const PacerTuning& tuning, BodyId body);
   /// Puts a kinematic body on rails. Throws InputError for a body of another kind.
   void add_rail(BodyId body, Shuttle shuttle);
   const std::vector<Rail>& rails() const { return rails_; }
