@@ -93,7 +93,7 @@ TEST(Allocation, NoneWithEveryMoveOnRailsAndInWater) {
     }
     stage.tick(1.0 / 60);
   };
-  for (int tick = 0; tick < 40000; ++tick) drive(tick);  // until the arrays of pairs have seen their peaks
+  for (int tick = 0; tick < 150000; ++tick) drive(tick);  // until the arrays of pairs have seen their peaks
   const long before = allocations;
   for (int tick = 0; tick < 20000; ++tick) drive(tick);
   EXPECT_EQ(allocations - before, 0);

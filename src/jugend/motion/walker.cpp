@@ -136,6 +136,14 @@ void Walker::Tick::leave_solids(double lift) {
     others.ignored = deepest.body;
     const auto blocked = surroundings.sweep(body.view(), way, others);
     state.position += blocked ? way * backed_off(*blocked, way) : way;
+    if (blocked) {  // along what is in the way, as far as that leads out
+      const Vec3 rest = way * (1 - blocked->distance), along = in_plane(rest, blocked->normal);
+      if (squared_norm(along) > 0.01 * squared_norm(rest)) {
+        const Vec3 aside = along * (squared_norm(rest) / squared_norm(along));
+        const auto stopped = surroundings.sweep(trunk(state.position, lift).view(), aside, others);
+        state.position += stopped ? aside * backed_off(*stopped, aside) : aside;
+      }
+    }
 
     const BodyFacts facts = surroundings.facts(deepest.body);
     const Vec3 velocity = facts.velocity_at(deepest.point);

@@ -17,7 +17,7 @@ using namespace world_state;
 namespace {
 
 constexpr double longest_step = 1.0 / 60, longest_substep = 1.0 / 720;
-constexpr double asleep_after = 0.5;                       // s of stillness
+constexpr double asleep_after = 0.25;                      // s of stillness
 constexpr double still_speed = 0.012, still_spin = 0.025;  // m/s, rad/s
 constexpr std::size_t piece = 64;
 
