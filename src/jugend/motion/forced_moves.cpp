@@ -187,12 +187,6 @@ JumpFrom ForcedWalker::Tick::at_hand() const {
 
 void ForcedWalker::Tick::act() {
   crouch();
-  if (intent.jump.presses > 0 && intent.crouch.held && state.on_ground && state.ground.one_way) {
-    state.passing = 0.5;  // s: its legs stand on it no more, and its body falls through where it was inside
-    jump.state.since_press = 1e9;
-    leave();
-    return;
-  }
   const bool free = !thrown() && !dashing() && state.launch.left <= 1e-12;
   if (free && intent.dash.presses > 0 && Charges{tuning.dash.charge, state.dash.charge}.ask() == NoMove::none) {
     Charges{tuning.dash.charge, state.dash.charge}.use(0);

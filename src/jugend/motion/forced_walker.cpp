@@ -69,7 +69,7 @@ void ForcedWalker::Tick::run() {
   state.velocity = body.velocity;
   others = walker.filter;
   others.ignored = id;
-  others.through_one_way |= state.passing > 0 || (dashing() && tuning.dash.through_one_way > 0);
+  others.through_one_way |= dashing() && tuning.dash.through_one_way > 0;
   state.feet = body.pose.position - state.up * walker.middle();
   feel_water();
   if (state.ledge.hold == Hold::free && !swims) sense();
@@ -99,7 +99,6 @@ void ForcedWalker::Tick::run() {
   if (!state.on_ground) state.air_time += dt;
   state.wall.pass(dt);
   state.ledge.since_drop += dt;
-  state.passing = std::max(0.0, state.passing - dt);
 }
 
 void ForcedWalker::Tick::sense() {

@@ -51,15 +51,15 @@ struct ForcedWalkerState {
   WallState wall;
   LedgeState ledge;
   bool crouched = false;
-  double under = 0;    ///< share of its height that is under water
-  double passing = 0;  ///< s left in which one-way surfaces let it through
+  double under = 0;  ///< share of its height that is under water
   HitBy hit;
   bool was_hit = false;
   bool placed = true;  ///< has not looked for ground yet
 };
 
 /// Of a walker's tuning it uses all but push.force (its contacts push), ground.step_height (its legs' clearance),
-/// ground.probe and crouch.height_share: it crouches as low as its legs fold, to a tenth of the clearance.
+/// ground.probe and crouch.height_share: it crouches as low as its legs fold, to a tenth of the clearance. Through
+/// one-way ground it comes from below, but does not drop.
 class ForcedWalker {
  public:
   /// Throws InputError as the checks do.
