@@ -95,13 +95,12 @@ Outcome play(bool shoved_by_host, bool cheats) {
     const auto tick = static_cast<std::uint64_t>(now);
     const Input input = wanted(tick, cheats);
     sent[tick] = input;
-    Input believed = input;
     if (input.claims_endless_dashes) {  // its game has been tampered with: charges without end
       WalkerState full = client.actor().walker().state();
       full.dash.charge = {};
       client.actor().walker().restore(full);
     }
-    client.run(believed);
+    client.run(input);
     thought[tick] = client.actor().walker().state();
     for (const auto& [t, i] : sent) up.send(i, now);
 

@@ -198,6 +198,17 @@ TEST(Pacer, StandsUprightOnASlopeItFollows) {
   EXPECT_NEAR(dot(rotate(world.pose(body).orientation, {0, 1, 0}), rotate(slope, {0, 1, 0})), 1, 1e-3);
 }
 
+TEST(Pacer, TurnsABodyWhoseTiltIsLocked) {
+  World world;
+  world.set_gravity({});
+  const BodyId body =
+      world.add({.shape = Box{{0.7, 0.25, 0.3}}, .kind = BodyKind::dynamic, .mass = 80, .locks = lock::upright});
+  Pacer pacer({}, body);
+  for (int i = 0; i < 180; ++i) pacer.step({{0, 0, 1}, 1}, world, 1 / 60.0), world.step(1 / 60.0);
+  EXPECT_NEAR(rotate(world.pose(body).orientation, {1, 0, 0}).z, 1, 1e-3);
+  EXPECT_NEAR(world.velocity(body).z, 1, 1e-3);
+}
+
 TEST(Pacer, BadTuningsAreRefusedByName) {
   const auto refused = [](auto&& change) -> std::string {
     PacerTuning tuning;

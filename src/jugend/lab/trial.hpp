@@ -33,7 +33,7 @@ struct Cue {
   std::optional<Key> press;
   double hold = 0;  ///< s that the press lasts; 0: a tap, shorter than any tick
   std::optional<Vec3> aim;
-  std::optional<HitBy> hit;  ///< at the middle of the body, from where it is thrown away from
+  std::optional<HitBy> hit;  ///< its place is the side of the body that it comes from, half-way up
 };
 
 struct Trial {

@@ -28,7 +28,6 @@ struct LaunchTuning {
 /// A move that lasts: what is left of it, and how often it was made.
 struct BurstState {
   double left = 0;  ///< s
-  Vec3 direction;   ///< unit, of a dash
   ChargeState charge;
   void pass(double dt) { left = left > dt + 1e-12 ? left - dt : 0; }
 };

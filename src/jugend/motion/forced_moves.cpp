@@ -38,17 +38,9 @@ bool ForcedWalker::Tick::stomp(const Ground& g, double rising) {
 void ForcedWalker::Tick::feel_walls() {
   state.wall.sliding = false;
   if (tuning.wall.on <= 0 || state.on_ground || swims) return;
-  const Vec3 level = in_plane(intent.move, state.up);
-  const bool pushing = squared_norm(level) > 0.01;
-  if (!pushing && state.wall.since_touch > tuning.wall.grace) return;
-  const Vec3 way = (pushing ? normalised(level) : -state.wall.normal) * (tuning.wall.reach + 4 * skin);
-  const auto hit = surroundings.sweep(trunk(state.feet).view(), way, others);
-  if (!hit || std::abs(dot(hit->normal, state.up)) > 0.3) return;
-  state.wall.since_touch = 0;
-  state.wall.normal = normalised(in_plane(hit->normal, state.up));
-  state.wall.body = hit->body;
-  state.wall.sliding = pushing && dot(normalised(level), state.wall.normal) < -0.3 &&
-                       dot(state.velocity, state.up) < 0 && !dashing() && !thrown();
+  const bool pushes = touch_wall(state.wall, tuning.wall, trunk(state.feet).view(), tuning.wall.reach + 4 * skin,
+                                 intent.move, state.up, surroundings, others);
+  state.wall.sliding = pushes && dot(state.velocity, state.up) < 0 && !dashing() && !thrown();
 }
 
 /// Falling past an edge in this tick with input towards it.
@@ -122,12 +114,10 @@ bool ForcedWalker::Tick::hold_on() {
 void ForcedWalker::Tick::begin_climb() {
   LedgeState& l = state.ledge;
   const Pose pose = surroundings.facts(l.body).pose;
-  const Vec3 above = to_world(pose, l.edge) + state.facing * (tuning.body.radius + 4 * skin) + state.up * (10 * skin);
-  const Ground g = sense_ground({above, state.up, tuning.body.radius, 2 * skin}, tuning.body.radius, tuning.body.radius,
-                                tuning.ground, surroundings, others);
-  const Vec3 top = above - state.up * (g.distance - 2 * skin);
-  if (!g.walkable || !room_for(top)) return;
-  l.top = to_local(pose, top);
+  const auto top = stand_above(to_world(pose, l.edge), state.facing, state.up, tuning.body.radius, skin, tuning.ground,
+                               surroundings, others);
+  if (!top || !room_for(*top)) return;
+  l.top = to_local(pose, *top);
   l.hang = to_local(pose, state.feet);
   l.hold = Hold::climbing;
   l.time = 0;
@@ -146,7 +136,9 @@ void ForcedWalker::Tick::let_go() {
 
 void ForcedWalker::Tick::leave() {
   state.on_ground = false;
-  state.carried = in_plane(state.ground.velocity, state.up) * tuning.carry.level;
+  const Vec3 ground = state.ground.velocity, level = in_plane(ground, state.up);
+  state.velocity -= level * (1 - tuning.carry.level) + (ground - level) * (1 - tuning.carry.rise);
+  state.carried = level * tuning.carry.level;
   state.take_off = state.feet;
   state.air_time = 0;
   emit(WalkerEventKind::left_ground);
@@ -161,7 +153,8 @@ void ForcedWalker::Tick::feel_hit() {
   state.dash.left = state.launch.left = 0;
   const double rising = dot(state.velocity - with, state.up);
   const double hop = tuning.stagger.hop > 0 ? tuning.jump.speed_for(tuning.stagger.hop) : 0;
-  if (hop > 0) leave(), state.rising = true;
+  if (state.on_ground && hop > 0) leave();
+  state.rising |= hop > 0;
   state.velocity = with + axis * speed + state.up * std::max(rising, hop);
   const HitPlace place = place_of_hit(state.hit.at, state.feet, state.up, state.facing, tuning.body.height);
   events.push_back({WalkerEventKind::hit, 0, state.feet, speed, {}, JumpFrom::nowhere, place});
@@ -169,11 +162,9 @@ void ForcedWalker::Tick::feel_hit() {
 
 /// Legs folded: as low as they go.
 void ForcedWalker::Tick::crouch() {
-  if (intent.crouch.held) {
-    state.crouched = state.on_ground || state.crouched;
-  } else if (state.crouched) {
-    if (!state.on_ground || room_to_stand()) state.crouched = false;
-  }
+  if (intent.crouch.held && state.on_ground) state.crouched = true;
+  state.cramped = state.crouched && state.on_ground && !room_to_stand();
+  if (!intent.crouch.held && !state.cramped) state.crouched = false;
 }
 
 JumpFrom ForcedWalker::Tick::at_hand() const {
@@ -207,7 +198,7 @@ void ForcedWalker::Tick::act() {
     emit(WalkerEventKind::launched, dot(state.velocity, state.up));
     return;
   }
-  if (!free || !jump.wanted() || (swims && state.under >= 1) || (state.crouched && !room_to_stand())) return;
+  if (!free || !jump.wanted() || (swims && state.under >= 1) || state.cramped) return;
   const JumpAnswer answer = jump.ask(at_hand());
   if (!answer) return;
   state.crouched = false;

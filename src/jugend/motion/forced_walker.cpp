@@ -5,8 +5,9 @@
 #include <array>
 #include <cmath>
 #include <jugend/base/error.hpp>
-#include <jugend/base/smoothing.hpp>
+#include <jugend/motion/facing.hpp>
 #include <jugend/motion/forced_tick.hpp>
+#include <jugend/motion/walker_answers.hpp>
 #include <type_traits>
 #include <vector>
 
@@ -88,14 +89,12 @@ void ForcedWalker::Tick::run() {
   const double without_control = stagger.until_control(0);
   if (without_control > 0 && without_control <= dt) emit(WalkerEventKind::recovered);
   jump.pass(dt), stagger.pass(dt), state.dash.pass(dt), state.launch.pass(dt);
-  for (auto [tune, charge] :
-       {std::pair{&tuning.dash.charge, &state.dash.charge}, {&tuning.launch.charge, &state.launch.charge}}) {
-    if (state.on_ground || swims || state.wall.sliding || state.ledge.hold != Hold::free) {
-      Charges{*tune, *charge}.refill();
-      jump.refresh();
-    }
-    Charges{*tune, *charge}.pass(dt);
+  Charges dashes{tuning.dash.charge, state.dash.charge}, launches{tuning.launch.charge, state.launch.charge};
+  if (state.on_ground || swims || state.wall.sliding || state.ledge.hold != Hold::free) {
+    jump.refresh();
+    dashes.refill(), launches.refill();
   }
+  dashes.pass(dt), launches.pass(dt);
   if (!state.on_ground) state.air_time += dt;
   state.wall.pass(dt);
   state.ledge.since_drop += dt;
@@ -178,24 +177,14 @@ FallLaw ForcedWalker::Tick::law() const {
 ForcedWalker::Tick::Level ForcedWalker::Tick::level_target() {
   const Vec3 with = in_plane(held() ? state.ground.velocity : state.carried, state.up);
   Vec3 velocity = in_plane(state.velocity, state.up) - with, way;
-  const Vec3 input = in_plane(intent.move, state.up);
-  double top = tuning.run.top_speed;
-  if (state.on_ground) top *= state.ground.surface.speed;
-  if (state.crouched) top *= tuning.crouch.speed_share;
-  if (state.under > 0) top *= 1 + (tuning.swim.wade_speed - 1) * std::min(1.0, state.under / tuning.swim.float_share);
-  Vec3 target = input * (top / std::max(1.0, norm(input)));
-  if (state.wall.since_jump < tuning.wall.hold_off && dot(target, state.wall.normal) < 0)
-    target = in_plane(target, state.wall.normal);
+  const Vec3 target = wished_velocity(state, tuning, intent.move, 0);
   const double grip = state.on_ground ? std::clamp(state.ground.surface.grip, 0.0, 1.0) : 1;
   const RunTuning& run = state.on_ground ? tuning.run : tuning.air;
   bool limited = true;
   double done = 0;
   for (int stretch = 0; stretch < 20 && done < dt - 1e-12; ++stretch) {
     const double left = dt - done, dash_left = state.dash.left - done;
-    const RunRates whole = rates_of(run, run.top_speed);
-    const double share = grip * stagger.control(done);
-    const auto part = [&](double rate) { return share > 0 ? rate * share : 0; };
-    const RunRates rates{part(whole.accelerate), part(whole.brake), part(whole.turn)};
+    const RunRates rates = rates_of(run, grip * stagger.control(done));
     RunRamp ramp;
     if (dash_left > 1e-12) {
       limited = false;
@@ -287,12 +276,8 @@ void ForcedWalker::Tick::stand_upright() {
 }
 
 void ForcedWalker::Tick::turn_to_face() {
-  const Vec3 level = in_plane(intent.move, state.up);
-  if (squared_norm(level) < 0.0025) return;
-  const Vec3 goal = normalised(level);
-  const double angle = std::atan2(dot(cross(state.facing, goal), state.up), dot(state.facing, goal));
-  const double turned = angle - smoothed(angle, 0.0, tuning.facing_half_life, dt);
-  state.facing = normalised(in_plane(rotate(rotation(state.up * turned), state.facing), state.up), state.facing);
+  if (state.ledge.hold == Hold::free)
+    state.facing = turned_to_face(state.facing, intent.move, state.up, tuning.facing_half_life, dt);
 }
 
 void ForcedWalker::Tick::choose_mode() {
@@ -329,19 +314,6 @@ bool ForcedWalker::hit(const HitBy& hit) {
   return state_.was_hit = true;
 }
 
-JumpAnswer ForcedWalker::can_jump() const {
-  ForcedWalkerState copy = state_;
-  const Jump jump{tuning_.jump, copy.jump};
-  if (state_.stagger.since < state_.stagger.lasts - 1e-12) return {JumpFrom::nowhere, NoJump::out_of_control};
-  if (state_.dash.left > 0 || state_.launch.left > 0) return {JumpFrom::nowhere, NoJump::dashing};
-  if (state_.ledge.hold == Hold::climbing) return {JumpFrom::nowhere, NoJump::dashing};
-  if (state_.ledge.hold != Hold::free) return jump.ask(JumpFrom::ledge);
-  if (state_.mode == WalkerMode::swimming && state_.under >= 1) return {JumpFrom::nowhere, NoJump::under_water};
-  if (state_.mode == WalkerMode::swimming) return jump.ask(JumpFrom::water);
-  if (state_.on_ground) return jump.ask(JumpFrom::ground);
-  const JumpAnswer answer = jump.ask(JumpFrom::nowhere);
-  const bool wall = tuning_.wall.on > 0 && state_.wall.since_touch <= tuning_.wall.grace + Jump::slack;
-  return wall && answer.from != JumpFrom::edge ? jump.ask(JumpFrom::wall) : answer;
-}
+JumpAnswer ForcedWalker::can_jump() const { return jump_answer(state_, tuning_, state_.on_ground); }
 
 }  // namespace jugend

@@ -51,7 +51,8 @@ struct ForcedWalkerState {
   WallState wall;
   LedgeState ledge;
   bool crouched = false;
-  double under = 0;  ///< share of its height that is under water
+  bool cramped = false;  ///< crouched where there is no room to stand
+  double under = 0;      ///< share of its height that is under water
   HitBy hit;
   bool was_hit = false;
   bool placed = true;  ///< has not looked for ground yet

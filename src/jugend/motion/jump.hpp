@@ -1,7 +1,7 @@
 // Jumps: stated as heights and times, heard early and late, and refused with a reason.
 //
-// Usable alone: hear() at the start of a tick, ask() where a jump may start, take_off() when it does,
-// note() what happens to the ground, pass() at the tick's end.
+// Usable alone: hear() at the start of a tick, ask() where a jump may start, take_off() when it does, leave_ground()
+// and land() as they happen, pass() at the tick's end.
 #pragma once
 
 #include <algorithm>

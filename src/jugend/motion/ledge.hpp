@@ -1,7 +1,7 @@
 // Ledges: found by geometry, hung from, climbed, jumped off and dropped from.
 #pragma once
 
-#include <jugend/motion/surroundings.hpp>
+#include <jugend/motion/ground.hpp>
 
 namespace jugend {
 
@@ -49,6 +49,11 @@ struct LedgeState {
 /// The feet in the body's frame, as the hold has them now: eased to the hand line, still, or on the way up, first
 /// straight up and then straight on, never through the edge. `up` in the same frame.
 Vec3 feet_in_hold(const LedgeState& hold, const LedgeTuning& tuning, const Vec3& up);
+
+/// Where the feet would stand above a ledge held at `edge`, on ground that carries, `skin` clear of it; `inward` is the
+/// level unit vector over it.
+std::optional<Vec3> stand_above(const Vec3& edge, const Vec3& inward, const Vec3& up, double radius, double skin,
+                                const GroundTuning& tuning, const Surroundings& surroundings, const Filter& filter);
 
 /// Begins a hold: `feet` where they are, `hang` where they will hang; both in the world, the body at `pose`.
 LedgeState caught(const Ledge& ledge, const Pose& pose, const Vec3& feet, const Vec3& hang);

@@ -95,8 +95,11 @@ void Pacer::step(const PacerIntent& intent, Surroundings& surroundings, double d
   }
   const double size = norm(spin_change);
   if (size == 0) return;
-  // The angular impulse that changes the spin so: the inertia is the inverse of what the body tells.
-  surroundings.twist(body_, inverse(body.inverse_inertia) * spin_change);
+  // The angular impulse that changes the spin so: the inertia is the inverse of what the body tells. Turns that are
+  // locked have none; a millionth of the others' keeps the matrix whole, and what it asks for there does nothing.
+  const Sym3& i = body.inverse_inertia;
+  const double little = 1e-6 * (i.xx + i.yy + i.zz);
+  surroundings.twist(body_, inverse(i + Sym3{little, little, little}) * spin_change);
 }
 
 }  // namespace jugend

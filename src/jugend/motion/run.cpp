@@ -18,8 +18,10 @@ Approach approach(double speed, double goal, double rate) {
 
 }  // namespace
 
-RunRates rates_of(const RunTuning& tuning, double top_speed) {
-  return {top_speed / tuning.time_to_top_speed, top_speed / tuning.time_to_stop, top_speed / tuning.time_to_turn};
+RunRates rates_of(const RunTuning& tuning, double share) {
+  // An infinite rate has no share of nothing.
+  const auto rate = [&](double time) { return share > 0 ? share * tuning.top_speed / time : 0; };
+  return {rate(tuning.time_to_top_speed), rate(tuning.time_to_stop), rate(tuning.time_to_turn)};
 }
 
 RunRamp next_run_ramp(const Vec3& velocity, const Vec3& target, const RunRates& rates, double dt) {

@@ -17,7 +17,8 @@ struct RunTuning {
 struct RunRates {
   double accelerate = 0, brake = 0, turn = 0;
 };
-RunRates rates_of(const RunTuning& tuning, double top_speed);
+/// `share` of them, as where there is little grip or control.
+RunRates rates_of(const RunTuning& tuning, double share = 1);
 
 /// A stretch of motion in a plane under one constant acceleration.
 struct RunRamp {

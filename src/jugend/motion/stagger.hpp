@@ -62,7 +62,6 @@ struct Stagger {
     return speed;
   }
   bool vulnerable() const { return state.since >= state.untouchable - 1e-9; }
-  bool thrown(double now) const { return left(now) > 0; }
   double left(double now) const { return std::max(0.0, state.lasts - state.since - now); }
   /// s until input has all its weight again.
   double until_control(double now) const { return std::max(0.0, state.lasts + state.recovery - state.since - now); }
@@ -70,8 +69,7 @@ struct Stagger {
   double control(double now) const {
     const double all = state.lasts + state.recovery;
     if (!(all > 0)) return 1;
-    const double u = std::clamp((state.since + now) / all, 0.0, 1.0);
-    return u * u * (3 - 2 * u);
+    return smooth_step(std::clamp((state.since + now) / all, 0.0, 1.0));
   }
   void pass(double dt) { state.since += dt; }
 };

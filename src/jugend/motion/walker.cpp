@@ -1,6 +1,7 @@
 // The order of a walker's tick, and what it senses. The rest of the tick: walker_tick.hpp tells where.
 #include <jugend/base/error.hpp>
-#include <jugend/base/smoothing.hpp>
+#include <jugend/motion/facing.hpp>
+#include <jugend/motion/walker_answers.hpp>
 #include <jugend/motion/walker_tick.hpp>
 
 namespace jugend {
@@ -164,9 +165,7 @@ void Walker::Tick::leave_solids(double lift) {
         state.velocity += n_felt * (impulse * own);
       }
     }
-    if (round == 3 || blocked) {
-      if (round == 3) emit(WalkerEventKind::squeezed, deepest.depth, deepest.body);
-    }
+    if (round == 3) emit(WalkerEventKind::squeezed, deepest.depth, deepest.body);
   }
 }
 
@@ -228,13 +227,8 @@ void Walker::Tick::feel_dangers() {
 // Shows
 
 void Walker::Tick::turn_to_face() {
-  if (state.ledge.hold != Hold::free) return;
-  const Vec3 level = in_plane(intent.move, state.up);
-  if (squared_norm(level) < 0.0025) return;
-  const Vec3 goal = normalised(level);
-  const double angle = std::atan2(dot(cross(state.facing, goal), state.up), dot(state.facing, goal));
-  const double turned = angle - smoothed(angle, 0.0, tuning.facing_half_life, dt);
-  state.facing = normalised(in_plane(rotate(rotation(state.up * turned), state.facing), state.up), state.facing);
+  if (state.ledge.hold == Hold::free)
+    state.facing = turned_to_face(state.facing, intent.move, state.up, tuning.facing_half_life, dt);
 }
 
 void Walker::Tick::choose_mode() {
@@ -301,35 +295,24 @@ bool Walker::hit(const HitBy& hit) {
 }
 
 JumpAnswer Walker::can_jump() const {
-  WalkerState copy = state_;
-  const Jump jump{tuning_.jump, copy.jump};
-  const auto no = [](NoJump reason) { return JumpAnswer{JumpFrom::nowhere, reason}; };
-  if (state_.closed & gate::jump) return no(NoJump::gated);
-  if (state_.stagger.since < state_.stagger.lasts - 1e-12) return no(NoJump::out_of_control);
-  if (state_.dash.left > 0 || state_.launch.left > 0 || state_.ledge.hold == Hold::climbing) return no(NoJump::dashing);
-  if (state_.ledge.hold != Hold::free) return jump.ask(JumpFrom::ledge);
-  if (state_.mode == WalkerMode::swimming)
-    return state_.under < 1 ? jump.ask(JumpFrom::water) : no(NoJump::under_water);
-  if (state_.on_ground || state_.wedged) return jump.ask(JumpFrom::ground);
-  const JumpAnswer answer = jump.ask(JumpFrom::nowhere);
-  const bool wall = tuning_.wall.on > 0 && state_.wall.since_touch <= tuning_.wall.grace + Jump::slack;
-  return wall && answer.from != JumpFrom::edge ? jump.ask(JumpFrom::wall) : answer;
+  if (state_.closed & gate::jump) return {JumpFrom::nowhere, NoJump::gated};
+  return jump_answer(state_, tuning_, state_.on_ground || state_.wedged);
 }
 
 NoMove Walker::can_dash() const {
-  WalkerState copy = state_;
   if (state_.closed & gate::abilities) return NoMove::gated;
   if (state_.stagger.since < state_.stagger.lasts - 1e-12) return NoMove::out_of_control;
   if (state_.dash.left > 0 || state_.launch.left > 0 || state_.ledge.hold != Hold::free) return NoMove::busy;
-  return Charges{tuning_.dash.charge, copy.dash.charge}.ask();
+  ChargeState charge = state_.dash.charge;
+  return Charges{tuning_.dash.charge, charge}.ask();
 }
 
 NoMove Walker::can_launch() const {
-  WalkerState copy = state_;
   const NoMove dash = can_dash();
   const bool of_charges = dash == NoMove::switched_off || dash == NoMove::cooling_down || dash == NoMove::no_charge;
   if (dash != NoMove::none && !of_charges) return dash;
-  return Charges{tuning_.launch.charge, copy.launch.charge}.ask();
+  ChargeState charge = state_.launch.charge;
+  return Charges{tuning_.launch.charge, charge}.ask();
 }
 
 Walker::Walker(const WalkerTuning& tuning, const Vec3& feet, const Vec3& facing) : tuning_(tuning) {
@@ -344,6 +327,7 @@ const char* name_of(WalkerMode mode) {
   static constexpr const char* names[] = {"idle",      "running",      "rising",  "falling",  "sliding",
                                           "crouching", "wall_sliding", "dashing", "launched", "thrown",
                                           "hanging",   "climbing",     "wading",  "swimming"};
+  static_assert(std::size(names) == walker_modes);
   return names[static_cast<int>(mode)];
 }
 
@@ -352,6 +336,7 @@ const char* name_of(WalkerEventKind kind) {
                                           "dashed",   "dash_ended",   "launched",   "hit",     "recovered",
                                           "stomped",  "ledge_caught", "ledge_left", "climbed", "kicked",
                                           "squeezed", "splashed"};
+  static_assert(std::size(names) == walker_event_kinds);
   return names[static_cast<int>(kind)];
 }
 

@@ -134,6 +134,7 @@ struct WalkerState {
   bool on_ground = false;
   bool wedged = false;  ///< held between slopes that are each too steep: may jump, cannot fall
   bool crouched = false;
+  bool cramped = false;     ///< crouched where there is no room to stand
   std::uint8_t closed = 0;  ///< inputs of gate:: that do not count
   WalkerMode mode = WalkerMode::falling;
   Ground ground;          ///< what it stands on, or last stood on

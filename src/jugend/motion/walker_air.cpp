@@ -22,7 +22,8 @@ double Walker::Tick::air_stretch(double time, bool steered) {
   const Ramp fall = law.rising > 0 ? next_fall_ramp(rising, law, time) : Ramp{time, 0, rising};
   const Vec3 level = velocity - state.up * rising - state.carried;
   const Vec3 target = in_plane(contacts.clip(wish()), state.up);
-  const RunRamp drift = steered ? next_ramp(level, target, rates(tuning.air, 1), time) : RunRamp{time, {}, level};
+  const RunRamp drift =
+      steered ? next_ramp(level, target, rates_of(tuning.air, stagger.control(now)), time) : RunRamp{time, {}, level};
   const double duration = std::min(fall.duration, drift.duration);
   if (duration < instant) {  // a goal reached at once
     const Vec3 drifting = drift.duration < instant ? drift.end_velocity : level;
@@ -140,17 +141,9 @@ void Walker::Tick::land(const Ground& g, const Vec3& arriving) {
 void Walker::Tick::feel_walls() {
   state.wall.sliding = false;
   if (tuning.wall.on <= 0 || state.on_ground || swam) return;
-  const Vec3 level = in_plane(intent.move, state.up);
-  const bool pushing = squared_norm(level) > 0.01;
-  if (!pushing && state.wall.since_touch > tuning.wall.grace) return;
-  const Vec3 way = (pushing ? normalised(level) : -state.wall.normal) * tuning.wall.reach;
-  const auto hit = surroundings.sweep(trunk(state.position, 0).view(), way, solids());
-  if (!hit || std::abs(dot(hit->normal, state.up)) > 0.3) return;
-  state.wall.since_touch = 0;
-  state.wall.normal = normalised(in_plane(hit->normal, state.up));
-  state.wall.body = hit->body;
-  state.wall.sliding = pushing && dot(normalised(level), state.wall.normal) < -0.3 &&
-                       dot(state.velocity, state.up) < 0 && !dashing() && !thrown();
+  const bool pushes = touch_wall(state.wall, tuning.wall, trunk(state.position, 0).view(), tuning.wall.reach,
+                                 intent.move, state.up, surroundings, solids());
+  state.wall.sliding = pushes && dot(state.velocity, state.up) < 0 && !dashing() && !thrown();
 }
 
 }  // namespace jugend

@@ -46,7 +46,8 @@ double Walker::Tick::ground_stretch(double time) {
   const Vec3 heading = normalised(in_plane(relative, state.up));
   const Vec3 along = barriers.clip(tilted(heading, ground.normal, state.up) * norm(relative));
   const Vec3 target = barriers.clip(tilted(wish(), ground.normal, state.up));
-  const RunRamp ramp = next_ramp(along, target, rates(tuning.run, std::clamp(ground.surface.grip, 0.0, 1.0)), time);
+  const double hold = std::clamp(ground.surface.grip, 0.0, 1.0) * stagger.control(now);
+  const RunRamp ramp = next_ramp(along, target, rates_of(tuning.run, hold), time);
   if (ground.mass > 0 && !thrown())  // what it gets from running on a body, that body will get back
     state.footing.momentum += in_plane(ramp.end_velocity - along, state.up) * tuning.body.mass;
   const Vec3 way = along * ramp.duration + ramp.acceleration * (0.5 * ramp.duration * ramp.duration);

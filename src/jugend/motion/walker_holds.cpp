@@ -2,6 +2,7 @@
 #include <jugend/motion/walker_tick.hpp>
 
 namespace jugend {
+
 // Ledges
 
 /// Falling past an edge with input towards it.
@@ -94,15 +95,14 @@ bool Walker::Tick::hold_on() {
 void Walker::Tick::begin_climb() {
   LedgeState& l = state.ledge;
   const Pose pose = surroundings.facts(l.body).pose;
-  const Vec3 above = to_world(pose, l.edge) + state.facing * (tuning.body.radius + 4 * skin) + state.up * (10 * skin);
-  const Ground g = sense(above, tuning.body.radius, tuning.body.radius);
-  if (!g.walkable) return;
-  const Vec3 top = above - state.up * (g.distance - 2 * skin);
-  if (!room_for(top, 2 * skin, tuning.body.height)) {
-    if (!room_for(top, 2 * skin, tuning.height(true))) return;
+  const auto top = stand_above(to_world(pose, l.edge), state.facing, state.up, tuning.body.radius, skin, tuning.ground,
+                               surroundings, solids());
+  if (!top) return;
+  if (!room_for(*top, 2 * skin, tuning.body.height)) {
+    if (!room_for(*top, 2 * skin, tuning.height(true))) return;
     state.crouched = true;
   }
-  l.top = to_local(pose, top);
+  l.top = to_local(pose, *top);
   l.hang = to_local(pose, state.position);
   l.hold = Hold::climbing;
   l.time = 0;

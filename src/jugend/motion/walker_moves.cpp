@@ -1,4 +1,5 @@
 // What input, hits and what is at hand start in a walker's tick: jumps, dashes, launches, throws, crouching.
+#include <jugend/motion/walker_answers.hpp>
 #include <jugend/motion/walker_tick.hpp>
 
 namespace jugend {
@@ -17,28 +18,7 @@ void Walker::Tick::act() {
   try_jump();
 }
 
-Vec3 Walker::Tick::wish() const {
-  const Vec3 level = in_plane(intent.move, state.up);
-  const double size = norm(level);
-  Vec3 way = size > 1 ? level / size : level;
-  if (state.wall.since_jump + now < tuning.wall.hold_off && dot(way, state.wall.normal) < 0)
-    way = in_plane(way, state.wall.normal);
-  double top = tuning.run.top_speed;
-  if (state.on_ground) top *= state.ground.surface.speed;
-  if (state.crouched) top *= tuning.crouch.speed_share;
-  if (state.under > 0) {
-    const double wet = std::min(1.0, state.under / tuning.swim.float_share);
-    top *= 1 + (tuning.swim.wade_speed - 1) * wet;
-  }
-  return way * top;
-}
-
-RunRates Walker::Tick::rates(const RunTuning& of, double grip) const {
-  const double share = grip * stagger.control(now);
-  const RunRates whole = rates_of(of, of.top_speed);
-  const auto part = [&](double rate) { return share > 0 ? rate * share : 0; };
-  return {part(whole.accelerate), part(whole.brake), part(whole.turn)};
-}
+Vec3 Walker::Tick::wish() const { return wished_velocity(state, tuning, intent.move, now); }
 
 RunRamp Walker::Tick::next_ramp(const Vec3& velocity, const Vec3& target, const RunRates& at, double time) const {
   if (dashing()) return {time, {}, velocity};
@@ -64,7 +44,7 @@ JumpFrom Walker::Tick::at_hand(Ground& from) const {
 
 bool Walker::Tick::try_jump() {
   if (!jump.wanted(now) || dashing() || launched() || thrown()) return false;
-  if (state.crouched && !room_for(state.position, tuning.ground.step_height, tuning.body.height)) return false;
+  if (state.cramped) return false;
   if (swam && state.under >= 1) return false;  // only from the surface
   Ground from = state.ground;
   const JumpAnswer answer = jump.ask(at_hand(from), now);
@@ -157,7 +137,6 @@ void Walker::Tick::start_dash() {
   if (state.on_ground && rise < 0) way = normalised(in_plane(way, state.up), state.facing);
   Charges{d.charge, state.dash.charge}.use(now);
   state.dash.left = now + d.time;
-  state.dash.direction = way;
   const Vec3 with = frame();
   if (state.on_ground && rise > 0.05) leave_ground(false);
   state.velocity = with + (state.on_ground ? tilted(way, state.ground.normal, state.up) : way) * d.speed();
@@ -194,17 +173,17 @@ void Walker::Tick::start_launch() {
 }
 
 void Walker::Tick::crouch() {
-  if (intent.crouch.held && tuning.height(true) < tuning.body.height) {
-    state.crouched = state.on_ground || state.crouched;
-  } else if (state.crouched &&
-             room_for(state.position, state.on_ground ? tuning.ground.step_height : 0, tuning.body.height)) {
-    state.crouched = false;
-  }
+  const bool wanted = intent.crouch.held && tuning.height(true) < tuning.body.height;
+  if (wanted && state.on_ground) state.crouched = true;
+  const double lift = state.on_ground ? tuning.ground.step_height : 0;
+  state.cramped = state.crouched && !room_for(state.position, lift, tuning.body.height);
+  if (!wanted && !state.cramped) state.crouched = false;
 }
 
 // Hits
 
-/// What the walker did itself ends; what physics did goes on, and the throw is added to it.
+/// Its own way along the level ends, and the throw takes its place; the motion of what it rides goes on, and so does
+/// a rise.
 bool Walker::Tick::feel_hit(const HitBy& hit) {
   if (!stagger.vulnerable()) return false;
   if (state.ledge.hold != Hold::free) let_go();

@@ -118,7 +118,6 @@ struct Walker::Tick {
   bool launched() const { return state.launch.left > now + instant; }
   bool thrown() const { return stagger.left(now) > instant; }
   Vec3 wish() const;
-  RunRates rates(const RunTuning& of, double grip) const;
   /// The next stretch of a velocity in the plane of motion, whatever governs it.
   RunRamp next_ramp(const Vec3& velocity, const Vec3& target, const RunRates& rates, double time) const;
 

@@ -19,9 +19,13 @@ struct WallState {
   double since_touch = 1e9;  ///< s
   double since_jump = 1e9;   ///< s
   Vec3 normal;               ///< unit, level: away from the wall
-  BodyId body;
   bool sliding = false;
   void pass(double dt) { since_touch += dt, since_jump += dt; }
 };
+
+/// Looks for a wall within `reach` m of `body`, where input points or, without any, where one was touched just now.
+/// Remembers it; true where input pushes into it.
+bool touch_wall(WallState& state, const WallTuning& tuning, const Convex& body, double reach, const Vec3& move,
+                const Vec3& up, const Surroundings& surroundings, const Filter& filter);
 
 }  // namespace jugend

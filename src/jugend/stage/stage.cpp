@@ -126,35 +126,24 @@ void Stage::tick(double dt) {
 }
 
 ActorFacts Stage::facts(std::size_t index) const {
-  const auto slope = [](bool on_ground, const Ground& ground, const Vec3& up) {
-    return on_ground ? std::acos(std::clamp(dot(ground.normal, up), -1.0, 1.0)) : 0.0;
+  // Both kinds of walkers tell the same under the same names; only where they are is known elsewhere.
+  const auto of_walker = [](const auto& walker, const Vec3& feet, const Vec3& velocity) {
+    const auto& s = walker.state();
+    StaggerState hit = s.stagger;
+    return ActorFacts{feet,
+                      velocity,
+                      s.facing,
+                      s.up,
+                      s.mode,
+                      s.on_ground,
+                      s.on_ground ? std::acos(std::clamp(dot(s.ground.normal, s.up), -1.0, 1.0)) : 0.0,
+                      Stagger{walker.tuning().stagger, hit}.control(0),
+                      s.on_ground ? s.ground.velocity : Vec3{}};
   };
-  return std::visit(Overloaded{[&](const Walker& w) {
-                                 const WalkerState& s = w.state();
-                                 StaggerState hit = s.stagger;
-                                 return ActorFacts{s.position,
-                                                   s.velocity,
-                                                   s.facing,
-                                                   s.up,
-                                                   s.mode,
-                                                   s.on_ground,
-                                                   slope(s.on_ground, s.ground, s.up),
-                                                   Stagger{w.tuning().stagger, hit}.control(0),
-                                                   s.on_ground ? s.ground.velocity : Vec3{}};
-                               },
+  return std::visit(Overloaded{[&](const Walker& w) { return of_walker(w, w.state().position, w.state().velocity); },
                                [&](const ForcedWalker& w) {
-                                 const ForcedWalkerState& s = w.state();
-                                 StaggerState hit = s.stagger;
-                                 const Vec3 centre = world.pose(w.body()).position;
-                                 return ActorFacts{centre - s.up * w.middle(),
-                                                   world.velocity(w.body()),
-                                                   s.facing,
-                                                   s.up,
-                                                   s.mode,
-                                                   s.on_ground,
-                                                   slope(s.on_ground, s.ground, s.up),
-                                                   Stagger{w.tuning().stagger, hit}.control(0),
-                                                   s.on_ground ? s.ground.velocity : Vec3{}};
+                                 const Vec3 feet = world.pose(w.body()).position - w.state().up * w.middle();
+                                 return of_walker(w, feet, world.velocity(w.body()));
                                },
                                [&](const Pacer& p) {
                                  ActorFacts facts;

@@ -19,7 +19,8 @@ void check(const Pool& pool) {
   if (!(pool.density > 0 && pool.density <= 1e5))
     refuse("pool.density", pool.density, "more than 0, at most 1e5 kg/m3");
   if (!(pool.drag >= 0 && pool.drag <= 1000)) refuse("pool.drag", pool.drag, "0 to 1000 1/s");
-  if (!is_finite(pool.flow) || !is_finite(pool.pose.position)) refuse("pool.flow", std::nan(""), "finite numbers");
+  if (!is_finite(pool.flow)) refuse("pool.flow", std::nan(""), "finite numbers");
+  check_pose(pool.pose, "pool");
 }
 
 std::uint32_t World::add_pool(const Pool& pool) {

@@ -1,0 +1,21 @@
+// Where a character looks: it turns to where it wants to go.
+#pragma once
+
+#include <cmath>
+#include <jugend/base/smoothing.hpp>
+#include <jugend/base/vec.hpp>
+
+namespace jugend {
+
+/// The level unit vector `facing` after `dt` seconds of turning towards the level part of `move`, the angle between
+/// them halved every `half_life` seconds. Less input than 0.05 turns nothing.
+inline Vec3 turned_to_face(const Vec3& facing, const Vec3& move, const Vec3& up, double half_life, double dt) {
+  const Vec3 level = in_plane(move, up);
+  if (squared_norm(level) < 0.0025) return facing;
+  const Vec3 goal = normalised(level);
+  const double angle = std::atan2(dot(cross(facing, goal), up), dot(facing, goal));
+  const double turned = angle - smoothed(angle, 0.0, half_life, dt);
+  return normalised(in_plane(rotate(rotation(up * turned), facing), up), facing);
+}
+
+}  // namespace jugend
