@@ -35,7 +35,7 @@ std::vector<Change> changes_of(const std::vector<Cue>& cues) {
   return all;
 }
 
-void apply(const Change& change, Stage& stage) {
+void apply(const Change& change, Stage& stage, const Trial& trial) {
   Actor& actor = stage.actor(change.actor);
   PressLatch* latches[] = {&actor.jump, &actor.dash, &actor.launch, &actor.crouch};
   PressLatch& latch = *latches[static_cast<int>(change.key)];
@@ -48,7 +48,8 @@ void apply(const Change& change, Stage& stage) {
     case Change::Kind::hit: {
       HitBy hit = change.hit;
       const ActorFacts facts = stage.facts(change.actor);
-      hit.at = facts.position + facts.up * 0.9 - normalised(hit.away) * 0.3;
+      const ActorTuning& tuning = trial.actors[change.actor].tuning;
+      hit.at = facts.position + facts.up * (0.5 * tuning.height()) - normalised(hit.away) * tuning.walker().body.radius;
       actor.hit(hit, stage.world);
       break;
     }
@@ -136,7 +137,7 @@ Trace run_trial(const Trial& trial, const std::function<void(double)>& progress)
   for (std::size_t tick = 0; tick < ticks; ++tick) {
     // Time is counted, not added up; an input at a tick's very start belongs to that tick.
     const double start = static_cast<double>(tick) / trial.hz;
-    for (; next != changes.end() && next->at <= start + 1e-9; ++next) apply(*next, stage);
+    for (; next != changes.end() && next->at <= start + 1e-9; ++next) apply(*next, stage, trial);
     stage.tick(dt);
     for (std::size_t i = 0; i < stage.actors(); ++i) {
       ActorTrace& actor = trace.actors[i];

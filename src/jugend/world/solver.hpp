@@ -84,6 +84,10 @@ struct Duo;
 
 class Solver {
  public:
+  Solver() {  // as of the world: what a small scene needs
+    constexpr std::size_t few = 64;
+    contacts_.reserve(few), points_.reserve(4 * few), pending_contacts_.reserve(few), colours_.reserve(most_colours);
+  }
   struct Settings {
     double dt = 0;
     int substeps = 1;

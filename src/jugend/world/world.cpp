@@ -41,6 +41,12 @@ Sym3 inverse_inertia_of(const Body& body) {
 World::World() {
   static std::atomic<std::uint64_t> worlds{0};
   number_ = ++worlds;
+  // Room for what a small scene ever needs, so that none of its ticks allocates when two bodies first meet.
+  constexpr std::size_t few = 64;
+  state_.pairs.reserve(few), state_.contacts.reserve(few);
+  state_.free_single.reserve(few), state_.free_block.reserve(few);
+  for (auto* list : {&active_, &moved_, &newcomers_, &pairs_of_body_}) list->reserve(few);
+  found_.reserve(few), events_.reserve(few), needed_.reserve(few);
 }
 
 std::uint32_t World::shape_number(const Shape& shape) {
