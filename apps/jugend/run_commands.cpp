@@ -126,6 +126,13 @@ fs::path harbour() {
   throw InputError({{JUGEND_INSTALLED_DEMO}, {}, "no harbour data", "the demo folder that comes with the program", {}});
 }
 
+/// As it can be typed from here: it may not be on the path yet.
+std::string this_program() {
+  std::error_code error;
+  const fs::path program = fs::read_symlink("/proc/self/exe", error);
+  return error ? "jugend" : fs::proximate(program).string();
+}
+
 void demo(const RunOptions& options) {
   const fs::path folder = options.out.empty() ? fs::path("runs") / "demo" : fs::path(options.out);
   Trial trial = read_trial(harbour() / "quay_run.toml");
@@ -142,7 +149,7 @@ void demo(const RunOptions& options) {
   show(runs, options.json);
   wrote({picture, folder / "as_filed", folder / "higher_jump"}, options.json);
   if (!options.json) {
-    fmt::print("\nNow change a number yourself:\n  jugend compare {} --set jump.time_to_apex=0.5\n",
+    fmt::print("\nNow change a number yourself:\n  {} compare {} --set jump.time_to_apex=0.5\n", this_program(),
                (harbour() / "quay_run.toml").string());
   }
 }

@@ -137,7 +137,7 @@ void World::find_pairs() {
     filters_changed_ = false;
   }
   const std::size_t pieces = (moved_.size() + piece - 1) / piece;
-  if (found_by_piece_.size() < pieces) found_by_piece_.resize(pieces);
+  while (found_by_piece_.size() < pieces) found_by_piece_.emplace_back().reserve(64);
   workers_.over(moved_.size(), piece, [&](std::size_t first, std::size_t last) {
     std::vector<Found>& found = found_by_piece_[first / piece];
     found.clear();
