@@ -6,6 +6,7 @@
 namespace jugend::bench {
 void report_ray_ratios();
 void report_walker_ratios();
+void report_vehicle_ratios();
 void report_world_ratios();
 }  // namespace jugend::bench
 
@@ -15,6 +16,7 @@ int main(int argc, char** argv) {
   if (ratios) {
     jugend::bench::report_ray_ratios();
     jugend::bench::report_walker_ratios();
+    jugend::bench::report_vehicle_ratios();
     jugend::bench::report_world_ratios();
   }
   benchmark::Initialize(&argc, argv);

@@ -1,0 +1,73 @@
+// Motion along and about all axes at once: six numbers, and symmetric 6 by 6 matrices. Inner to the vehicle.
+#pragma once
+
+#include <array>
+#include <cstddef>
+#include <jugend/base/sym3.hpp>
+
+namespace jugend {
+
+/// Velocity and spin, force and torque, or a direction with its moment.
+struct Six {
+  Vec3 linear, angular;
+  constexpr Six& operator+=(const Six& b) { return linear += b.linear, angular += b.angular, *this; }
+};
+constexpr Six operator+(const Six& a, const Six& b) { return {a.linear + b.linear, a.angular + b.angular}; }
+constexpr Six operator-(const Six& a, const Six& b) { return {a.linear - b.linear, a.angular - b.angular}; }
+constexpr Six operator*(const Six& a, double s) { return {a.linear * s, a.angular * s}; }
+constexpr double dot(const Six& a, const Six& b) { return dot(a.linear, b.linear) + dot(a.angular, b.angular); }
+
+/// A symmetric positive definite 6 by 6 matrix, by its lower rows; factored in place as L D Lᵀ.
+class Sym6 {
+ public:
+  Sym6(double mass, const Sym3& inertia) {
+    at(0, 0) = at(1, 1) = at(2, 2) = mass;
+    at(3, 3) = inertia.xx, at(4, 4) = inertia.yy, at(5, 5) = inertia.zz;
+    at(4, 3) = inertia.xy, at(5, 3) = inertia.xz, at(5, 4) = inertia.yz;
+  }
+  /// Adds d j jᵀ.
+  void add(double d, const Six& j) {
+    const std::array<double, 6> v = flat(j);
+    for (std::size_t r = 0; r < 6; ++r) {
+      const double scaled = d * v[r];
+      for (std::size_t c = 0; c <= r; ++c) at(r, c) += scaled * v[c];
+    }
+  }
+  void factor() {
+    for (std::size_t c = 0; c < 6; ++c) {
+      double pivot = at(c, c);
+      std::array<double, 6> scaled;
+      for (std::size_t k = 0; k < c; ++k) scaled[k] = at(c, k) * at(k, k), pivot -= scaled[k] * at(c, k);
+      at(c, c) = pivot;
+      inverse_[c] = 1 / pivot;
+      for (std::size_t r = c + 1; r < 6; ++r) {
+        double sum = at(r, c);
+        for (std::size_t k = 0; k < c; ++k) sum -= at(r, k) * scaled[k];
+        at(r, c) = sum * inverse_[c];
+      }
+    }
+  }
+  /// x with (matrix) x = b, after factor().
+  Six solve(const Six& b) const {
+    std::array<double, 6> x = flat(b);
+    for (std::size_t r = 1; r < 6; ++r) {
+      for (std::size_t c = 0; c < r; ++c) x[r] -= at(r, c) * x[c];
+    }
+    for (std::size_t r = 0; r < 6; ++r) x[r] *= inverse_[r];
+    for (std::size_t r = 6; r-- > 0;) {
+      for (std::size_t c = r + 1; c < 6; ++c) x[r] -= at(c, r) * x[c];
+    }
+    return {{x[0], x[1], x[2]}, {x[3], x[4], x[5]}};
+  }
+
+ private:
+  static constexpr std::array<double, 6> flat(const Six& s) {
+    return {s.linear.x, s.linear.y, s.linear.z, s.angular.x, s.angular.y, s.angular.z};
+  }
+  double& at(std::size_t r, std::size_t c) { return rows_[r * 6 + c]; }
+  double at(std::size_t r, std::size_t c) const { return rows_[r * 6 + c]; }
+  std::array<double, 36> rows_{};
+  std::array<double, 6> inverse_;
+};
+
+}  // namespace jugend

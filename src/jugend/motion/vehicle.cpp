@@ -1,0 +1,125 @@
+// What a vehicle is made from: springs sized by the weight that rests on each wheel, brakes and drive by the mass.
+#include <fmt/format.h>
+
+#include <Eigen/Dense>
+#include <algorithm>
+#include <cmath>
+#include <jugend/base/error.hpp>
+#include <jugend/base/units.hpp>
+#include <jugend/motion/vehicle_tick.hpp>
+
+namespace jugend {
+namespace {
+
+/// What each wheel carries at rest: the shares of least squares that bear the weight without turning the body. Two
+/// wheels a side by side or in a row leave no choice; four and more share as equal springs would.
+std::vector<double> rest_loads(std::span<const WheelTuning> wheels, double weight) {
+  const auto n = static_cast<Eigen::Index>(wheels.size());
+  Eigen::MatrixXd balance(3, n);
+  for (Eigen::Index i = 0; i < n; ++i) {
+    const Vec3& m = wheels[static_cast<std::size_t>(i)].mount;
+    balance.col(i) << 1, m.x, m.z;
+  }
+  const Eigen::VectorXd loads =
+      balance.completeOrthogonalDecomposition().solve(Eigen::Vector3d(weight, 0, 0));
+  if ((balance * loads - Eigen::Vector3d(weight, 0, 0)).norm() > 1e-6 * weight || loads.minCoeff() <= 0)
+    throw InputError({{}, "axle_1.ahead", "wheels that the weight does not lie between",
+                      "wheels on both sides of the centre of mass", {}});
+  return {loads.begin(), loads.end()};
+}
+
+SteerGeometry steer_geometry(std::span<const WheelTuning> wheels) {
+  // The line through (ahead, share of steering) of all wheels, by least squares; two axles fit it exactly.
+  double n = 0, sx = 0, ss = 0, sxx = 0, sxs = 0;
+  for (const WheelTuning& w : wheels) {
+    n += 1, sx += w.mount.x, ss += w.steer, sxx += w.mount.x * w.mount.x, sxs += w.mount.x * w.steer;
+  }
+  const double spread = n * sxx - sx * sx, slope = spread > 1e-12 ? (n * sxs - sx * ss) / spread : 0;
+  if (std::abs(slope) < 1e-9) return {0, 1};
+  return {(sx - ss / slope) / n, 1 / slope};
+}
+
+}  // namespace
+
+std::vector<WheelTuning> wheels_of(const VehicleTuning& tuning) {
+  std::vector<WheelTuning> wheels;
+  for (int a = 0; a < static_cast<int>(std::lround(tuning.axle_count)); ++a) {
+    const AxleTuning& axle = tuning.axles[static_cast<std::size_t>(a)];
+    for (const double side : {-0.5, 0.5}) {
+      WheelTuning wheel = axle.wheel;
+      wheel.mount = {axle.ahead, axle.mount_height, side * axle.track};
+      wheel.axle = a;
+      if (axle.track > 0 || side < 0) wheels.push_back(wheel);
+    }
+  }
+  return wheels;
+}
+
+Vehicle::Vehicle(const VehicleTuning& tuning, BodyId body, const Surroundings& surroundings)
+    : Vehicle(tuning, wheels_of(tuning), body, surroundings) {}
+
+Vehicle::Vehicle(const VehicleTuning& tuning, std::span<const WheelTuning> wheels, BodyId body,
+                 const Surroundings& surroundings)
+    : tuning_(tuning), wheels_(wheels.begin(), wheels.end()), body_(body) {
+  check(tuning);
+  if (wheels.size() < 2 || wheels.size() > most_wheels)
+    throw InputError({{}, "axle_count", fmt::format("{} wheels", wheels.size()),
+                      fmt::format("2 to {} wheels", most_wheels), {}});
+  const BodyFacts facts = surroundings.facts(body);
+  if (facts.mass <= 0) throw InputError({{}, "actor.body", "a body that is not dynamic", "a dynamic body", {}});
+  const double felt = norm(surroundings.gravity(facts.centre)), strength = felt > 0 ? felt : standard_gravity;
+  const double weight = facts.mass * strength;
+  const std::vector<double> loads = rest_loads(wheels, weight);
+  contacts_.resize(wheels.size());
+  double drives = 0, spinning = 0, feet = 0, hands = 0;
+  for (std::size_t i = 0; i < wheels.size(); ++i) {
+    const WheelTuning& w = wheels[i];
+    Part& part = parts_.emplace_back();
+    part.load = loads[i];
+    part.strut = strut_of(w.suspension, loads[i], strength);
+    part.inertia = w.spin_inertia;
+    drives += w.drive, feet += w.brake * loads[i], hands += w.hand_brake * loads[i];
+    spinning += w.spin_inertia / (w.radius * w.radius);
+    rolling_ += w.tyre.rolling * (loads[i] + w.unsprung_mass * strength);
+    ride_height_ += (w.suspension.rest_length - part.strut.sag + w.radius - w.mount.y) * loads[i] / weight;
+    const double mass = loads[i] / strength;
+    double stiffest = std::max(part.strut.stiffness * (1 + part.strut.growth * part.strut.sag) / mass, 0.0);
+    // A hub's own hop matters less: half as fine.
+    if (w.unsprung_mass > 0)
+      stiffest = std::max(stiffest, 0.25 * (w.tyre_stiffness + part.strut.stiffness) / w.unsprung_mass);
+    stiffest_ = std::max(stiffest_, std::sqrt(stiffest));
+    for (std::size_t j = 0; j < i; ++j) {
+      if (wheels[j].axle == w.axle) part.partner = static_cast<int>(j), parts_[j].partner = static_cast<int>(i);
+    }
+  }
+  if (drives <= 0)
+    throw InputError({{}, "axle_1.drive", "no driven wheel", "a share above 0 on one axle at least", {}});
+  const double whole = facts.mass + spinning;
+  for (std::size_t i = 0; i < wheels.size(); ++i) {
+    const WheelTuning& w = wheels[i];
+    parts_[i].drive = w.drive / drives;
+    // By the load that rests on each, so that all of them come to their grip at once.
+    parts_[i].foot = feet > 0 ? tuning.brakes.deceleration * whole * w.radius * w.brake * loads[i] / feet : 0;
+    parts_[i].hand = hands > 0 ? tuning.brakes.hand * whole * w.radius * w.hand_brake * loads[i] / hands : 0;
+  }
+  law_ = drive_law(tuning.drive, whole);
+  if (tuning.drive.engine_on > 0) engine_.emplace(tuning.drive.engine);
+  if (tuning.drive.force.count() > 0) force_.emplace(tuning.drive.force.curve("drive.force"));
+  steer_ = steer_geometry(wheels_);
+}
+
+Pose Vehicle::wheel_pose(int i, const Pose& body, const Vec3& centre) const {
+  const WheelTuning& w = wheel(i);
+  const WheelState& s = state_.wheels[static_cast<std::size_t>(i)];
+  const double given = w.unsprung_mass > 0 ? s.hub : s.compression;
+  const double drop = w.suspension.rest_length - std::clamp(given, -w.suspension.droop, w.suspension.bump);
+  const Vec3 hub = centre + rotate(body.orientation, w.mount - Vec3{0, drop, 0});
+  return {hub, body.orientation * rotation({0, s.steer, 0}) * rotation({0, 0, -s.angle})};
+}
+
+void Vehicle::step(const VehicleIntent& intent, Surroundings& surroundings, double dt) {
+  events_.clear();
+  Tick(*this, intent, surroundings, dt).run();
+}
+
+}  // namespace jugend

@@ -1,0 +1,233 @@
+// What a vehicle's tick finds: the ground under each wheel, the angles of the wheels, what is asked of drive and brakes.
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <jugend/base/units.hpp>
+#include <jugend/motion/vehicle_tick.hpp>
+
+namespace jugend {
+namespace {
+
+double clamped(double value, double low = -1) { return std::isfinite(value) ? std::clamp(value, low, 1.0) : 0.0; }
+
+}  // namespace
+
+void Vehicle::Tick::run() {
+  body = surroundings.facts(v.body_);
+  mass = body.mass;
+  if (mass <= 0) return;
+  gravity = surroundings.gravity(body.centre);
+  strength = norm(gravity);
+  const Quat& q = body.pose.orientation;
+  up = rotate(q, {0, 1, 0}), ahead = rotate(q, {1, 0, 0}), right = rotate(q, {0, 0, 1});
+  inertia = inverse(body.inverse_inertia);
+  velocity = {body.velocity_at(body.centre), body.spin};
+  state.speed = dot(velocity.linear, ahead);
+  steer();
+  sense();
+  follow_stretch();
+  ask();
+  if (any_near) {
+    integrate();
+  } else {
+    in_air();
+  }
+  finish();
+}
+
+void Vehicle::Tick::steer() {
+  const SteeringTuning& t = tuning.steering;
+  const double wanted = -clamped(intent.steer) * most_steer(t, std::abs(state.speed));
+  state.steer = steered(t, state.steer, wanted, dt);
+}
+
+void Vehicle::Tick::sense() {
+  const double lower = state.moved && !any_on_ground ? tuning.aids.lower_in_air : tuning.aids.lower_centre;
+  lowered = body.centre - up * lower;
+  BodyId known{};
+  BodyFacts facts;
+  bool fixed = false;
+  for (std::size_t i = 0; i < contacts.size(); ++i) {
+    WheelContact& c = contacts[i];
+    const WheelTuning& w = v.wheels_[i];
+    WheelState& s = state.wheels[i];
+    s.steer = v.steer_.wheel(state.steer, w.steer, w.mount.x, w.mount.z, tuning.steering.ackermann);
+    sense_wheel(i);
+    c.spin = s.spin, c.u_along = s.stretch_along, c.u_side = s.stretch_side;
+    c.hub = s.hub, c.hub_speed = s.hub_speed;
+    c.pressed = c.pushed_along = c.pushed_side = c.hardest = 0;
+    c.pushed = {};
+    c.drive = v.parts_[i].drive;
+    c.inertia = v.parts_[i].inertia;
+    c.joined = c.limited = -1;
+    c.brake = 0;
+    if (!c.near) continue;
+    any_near = true;
+    any_on_ground |= s.on_ground = c.height >= -w.suspension.droop;
+    if (!known || c.ground != known) {
+      facts = surroundings.facts(c.ground), known = c.ground;
+      fixed = facts.mass <= 0 && !facts.moving && facts.surface.belt == Vec3{};
+    }
+    const Vec3 ground = fixed ? Vec3{} : facts.surface_velocity_at(c.point);
+    c.ground_rise = dot(ground, c.normal);
+    c.ground_along = dot(ground, c.ahead), c.ground_side = dot(ground, c.right);
+    c.surface_grip = facts.surface.grip;
+    c.rolling = w.tyre.rolling + facts.surface.rolling_resistance / w.radius;
+    c.ground_give = fixed ? 0.0 : facts.inverse_mass_at(c.point, c.normal);
+    c.rest_mass = v.parts_[i].load / (strength > 0 ? strength : standard_gravity);
+  }
+}
+
+/// A wheel that comes further than its radius within the tick would meet ground that nobody has looked at: look where
+/// it will be, too, and take the line between both as the ground's.
+void Vehicle::Tick::look_ahead(std::size_t i, const Ray& ray, Hit& hit, const Filter& others) {
+  const Vec3 lever = ray.origin - body.centre;
+  const Vec3 way = in_plane(velocity.linear + cross(velocity.angular, lever), up) * dt;
+  if (squared_norm(way) < std::pow(v.wheels_[i].radius, 2)) return;
+  // From further up: what it comes to may be higher.
+  Ray then{ray.origin + way + up * v.wheels_[i].radius, ray.direction, ray.length + v.wheels_[i].radius};
+  const auto there = surroundings.cast(then, others);
+  if (!there) return;
+  const Vec3 line = there->point - hit.point;
+  const Vec3 across = normalised(cross(line, hit.normal));
+  const Vec3 normal = cross(across, line);
+  if (across == Vec3{} || dot(normal, up) <= 0.2 * norm(normal)) return;
+  hit.normal = normalised(normal);
+}
+
+void Vehicle::Tick::sense_wheel(std::size_t i) {
+  WheelContact& c = contacts[i];
+  const WheelTuning& w = v.wheels_[i];
+  WheelState& s = state.wheels[i];
+  const SuspensionTuning& sus = w.suspension;
+  const Vec3 lever = ahead * w.mount.x + up * w.mount.y + right * w.mount.z;
+  const Vec3 mount = body.centre + lever;
+  const double closing = std::max(0.0, -dot(velocity.linear + cross(velocity.angular, lever), up));
+  const double reach = sus.rest_length + sus.droop + 1.5 * closing * dt;
+  Filter others = v.filter;
+  others.ignored = v.body_;
+  const Vec3 heading = s.steer == 0 ? ahead : ahead * std::cos(s.steer) - right * std::sin(s.steer);
+  std::optional<Hit> hit;
+  double hub_drop = 0;  // m from the mount down to the hub, were the wheel to stand on what was hit
+  const auto sense_kind = static_cast<GroundSense>(std::lround(tuning.sense));
+  if (sense_kind == GroundSense::ray || sense_kind == GroundSense::rays) {
+    const double all[] = {0, 0.6, -0.6};
+    for (int k = 0; k < (sense_kind == GroundSense::ray ? 1 : 3); ++k) {
+      const double off = all[k] * w.radius, below = std::sqrt(w.radius * w.radius - off * off);
+      const Ray ray{mount + heading * off, -up, reach + below};
+      auto found = surroundings.cast(ray, others);
+      if (!found || found->distance <= 0) continue;
+      if (k == 0) look_ahead(i, ray, *found, others);
+      const double drop = found->distance - below;
+      if (!hit || drop < hub_drop) hit = found, hub_drop = drop;
+    }
+  } else {
+    const bool ball = sense_kind == GroundSense::ball;
+    const Vec3 axle = cross(heading, up), half = axle * (0.5 * w.width - 0.05 * w.radius);
+    const std::array<Vec3, 2> ends{mount - half, mount + half};
+    const double rounding = 0.05 * w.radius;
+    const Convex mover = ball ? Convex{std::span(&mount, 1), w.radius, Core::point}
+                              : Convex{ends, rounding, Core::cylinder, w.radius - rounding};
+    hit = surroundings.sweep(mover, -up * reach, others);
+    if (hit) hub_drop = hit->distance * reach;
+  }
+  c.near = hit && dot(hit->normal, up) > 0.15;
+  c.strut = {up, cross(mount - lowered, up)};
+  c.lever = mount - up * sus.rest_length - lowered;
+  if (!c.near) {
+    s.on_ground = false;
+    return;
+  }
+  c.ground = hit->body;
+  c.point = hit->point, c.normal = hit->normal;
+  c.lean = std::min(1 / dot(c.normal, up), 3.0);
+  c.height = sus.rest_length - hub_drop;
+  // The wheel's own axes along the ground.
+  c.ahead = normalised(in_plane(heading, c.normal), heading);
+  c.right = cross(c.ahead, c.normal);
+  const Vec3 at = c.point + up * (tuning.force_height * w.radius) - lowered;
+  const Vec3 from_ground = c.point - lowered;
+  const Vec3 direction = tuning.along_strut > 0 ? normalised(c.normal + (up - c.normal) * tuning.along_strut) : c.normal;
+  c.rise = {c.normal, cross(from_ground, c.normal)};
+  c.push = {direction, cross(at, direction)};
+  c.lever = at;
+  c.along = {c.ahead, cross(at, c.ahead)};
+  c.side = {c.right, cross(at, c.right)};
+}
+
+/// What the tick before did not foresee, a trailer that pulls or a wall that holds, stretches the tyres as well.
+void Vehicle::Tick::follow_stretch() {
+  if (!state.moved) return;
+  const Vec3 off = body.pose.position - state.expected.position;
+  const Vec3 turn = rotation_vector(body.pose.orientation * conjugate(state.expected.orientation));
+  for (WheelContact& c : contacts) {
+    if (!c.near) continue;
+    const Vec3 moved = off + cross(turn, c.point - body.pose.position);
+    if (squared_norm(moved) > 0.01 * 0.01) continue;  // put elsewhere
+    c.u_along += dot(moved, c.ahead);
+    c.u_side += dot(moved, c.right);
+  }
+}
+
+void Vehicle::Tick::ask() {
+  throttle = clamped(intent.throttle);
+  foot = clamped(intent.brake, 0), hand = clamped(intent.hand_brake, 0);
+  constexpr double slow = 0.4;  // m/s, below which it may be put into the other direction
+  if (throttle * state.speed < 0 && std::abs(state.speed) > slow && any_on_ground) {
+    foot = std::max(foot, std::abs(throttle));
+    throttle = 0;
+  }
+  const bool idle = throttle == 0 && std::abs(state.speed) < slow;
+  if (tuning.aids.hold > 0 && idle) foot = std::max(foot, tuning.aids.hold);
+  double shaft = 0, turning = 0;
+  bool grounded = false;
+  for (std::size_t i = 0; i < contacts.size(); ++i) {
+    shaft += contacts[i].drive * contacts[i].spin;
+    grounded |= contacts[i].drive > 0 && contacts[i].near;
+  }
+  if (v.engine_) {
+    const std::int32_t before = state.engine.gear;
+    v.engine_->shift(state.engine, shaft, grounded, throttle, intent.shift, throttle < 0, dt);
+    if (state.engine.gear != before)
+      v.events_.push_back({VehicleEventKind::shifted, 0, static_cast<double>(state.engine.gear)});
+    turning = v.engine_->inertia_at_wheels(state.engine);
+  }
+  double reached = 0;
+  for (const WheelContact& c : contacts) reached += c.near ? c.drive : 0.0;
+  const double let_go = std::max(0.0, 1 - 10 * std::abs(throttle));  // the first tenth of the pedal ends coasting
+  const double coast = tuning.drive.engine_on > 0 ? 0.0 : tuning.drive.coast * let_go * v.law_.mass;
+  // The pedal asks for a deceleration; what air and rolling take is not asked of the brakes.
+  const double taken = tuning.air.drag * state.speed * state.speed + v.rolling_;
+  const double asked = tuning.brakes.deceleration * v.law_.mass;
+  const double needed = asked > 0 && std::abs(state.speed) > slow ? std::max(0.0, 1 - taken / (asked * std::max(foot, 1e-9))) : 1.0;
+  for (std::size_t i = 0; i < contacts.size(); ++i) {
+    WheelContact& c = contacts[i];
+    const WheelTuning& w = v.wheels_[i];
+    c.inertia += turning * c.drive;
+    const double foot_torque = foot * v.parts_[i].foot * needed, hand_torque = hand * v.parts_[i].hand;
+    c.brake = std::max(foot_torque + hand_torque, coast * c.drive * w.radius);
+    // A driven wheel in the air leaves its share to those that stand.
+    if (tuning.drive.engine_on <= 0 && c.drive > 0 && reached > 0) c.drive = c.near ? c.drive / reached : 0;
+    const int partner = v.parts_[i].partner;
+    if (c.drive <= 0 || partner < 0) continue;
+    if (tuning.drive.differential == 1) c.joined = partner;
+    if (tuning.drive.differential == 2) c.limited = partner;
+  }
+}
+
+/// N m on wheel i while the body goes at `speed` and the wheel turns with `spin`.
+double Vehicle::Tick::drive_torque(std::size_t i, double speed, double spin) const {
+  const WheelContact& c = contacts[i];
+  if (throttle == 0 || c.drive == 0) return 0;
+  const double radius = v.wheels_[i].radius, rim = spin * radius;
+  // A wheel that spins is as fast as its rim: it does not race away.
+  const double fastest = throttle > 0 ? std::max(speed, rim) : std::min(speed, rim);
+  double force = v.force_ ? throttle * v.force_->value(std::abs(fastest)) : v.law_.force(fastest, throttle);
+  if (!v.force_) {
+    const double air = tuning.air.drag * speed * std::abs(speed);
+    force += std::abs(throttle) * air + std::clamp(10 * throttle, -1.0, 1.0) * v.rolling_;
+  }
+  return force * c.drive * radius;
+}
+
+}  // namespace jugend

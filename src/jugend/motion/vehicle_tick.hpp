@@ -1,0 +1,47 @@
+// One tick of a vehicle, as its parts see it. Inner to the vehicle.
+//
+// vehicle.cpp: what it is made from. vehicle_sense.cpp: the ground under each wheel, steering, what drives and brakes.
+// vehicle_solve.cpp: the motion over the tick, and what is handed to body and ground.
+#pragma once
+
+#include <jugend/motion/vehicle.hpp>
+
+namespace jugend {
+
+struct Vehicle::Tick {
+  Vehicle& v;
+  const VehicleIntent& intent;
+  Surroundings& surroundings;
+  const double dt;
+  const VehicleTuning& tuning;
+  VehicleState& state;
+  std::vector<WheelContact>& contacts;
+  BodyFacts body{};
+  Vec3 gravity{}, up{}, ahead{}, right{};
+  Vec3 lowered{};  // the centre that forces act about
+  Sym3 inertia{};
+  Six velocity{};
+  double strength = 0, mass = 0;
+  bool any_near = false, any_on_ground = false;
+  double throttle = 0, foot = 0, hand = 0;  // what is asked of drive and brakes
+
+  Tick(Vehicle& vehicle, const VehicleIntent& i, Surroundings& s, double step)
+      : v(vehicle), intent(i), surroundings(s), dt(step), tuning(vehicle.tuning_), state(vehicle.state_),
+        contacts(vehicle.contacts_) {}
+  void run();
+  void sense();
+  void sense_wheel(std::size_t i);
+  void look_ahead(std::size_t i, const Ray& ray, Hit& hit, const Filter& others);
+  void follow_stretch();
+  void steer();
+  void ask();
+  double drive_torque(std::size_t i, double speed, double spin) const;
+
+  struct Solver;
+  void integrate();
+  void hand_over(const Six& way, const Six& end);
+  void in_air();
+  void finish();
+};
+
+}  // namespace jugend
