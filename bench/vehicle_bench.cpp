@@ -126,7 +126,9 @@ Cost cost_of(Fleet& fleet, int rounds) {
 void report_vehicle_ratios() {
   fmt::print("Carts of four wheels on 200000 triangles, one thread:\n");
   for (const std::size_t count : {std::size_t{1}, std::size_t{1000}}) {
-    Fleet plain(count, {}), full(count, everything());
+    VehicleTuning one_ray;
+    one_ray.look_ahead = 0;
+    Fleet plain(count, one_ray), full(count, everything());
     const int rounds = count == 1 ? 400 : 31;
     const Cost a = cost_of(plain, rounds), b = cost_of(full, rounds);
     fmt::print("  {:>4}: a tick / its four bare rays       {:.2f}   (at most 1.5; {:.2f} us each)\n", count, a.ratio,

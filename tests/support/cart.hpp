@@ -21,6 +21,7 @@ struct Cart {
   std::optional<Vehicle> vehicle;
   Vec3 half{1.2, 0.25, 0.5};
   double mass = 420;
+  std::uint8_t locks = 0;
 
   /// Level ground whose face is at height 0.
   BodyId floor(const Surface& surface = {}, double height = 0) {
@@ -39,6 +40,7 @@ struct Cart {
                       .kind = BodyKind::dynamic,
                       .layers = 2,
                       .mass = mass,
+                      .locks = locks,
                       .can_sleep = false});
     if (wheels) {
       vehicle.emplace(tuning, *wheels, body, world);

@@ -84,7 +84,7 @@ void Engine::shift(EngineState& state, double shaft, bool grounded, double throt
   const int top = tuning_.gear_count();
   int gear = state.gear;
   if (tuning_.automatic > 0) {
-    const double slow = 5 / std::max(1.0, std::abs(ratio(1)));  // rad/s, nearly still
+    constexpr double slow = 1.5;  // rad/s, nearly still
     if (backwards && shaft < slow) gear = -1;
     if (!backwards && gear < 1 && throttle != 0 && shaft > -slow) gear = 1;
     const double revs = std::abs(shaft * ratio(gear)) * rpm_per_rad;

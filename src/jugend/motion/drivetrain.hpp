@@ -18,27 +18,27 @@ struct PointTable {
 
 struct EngineTuning {
   PointTable torque{{900, 2200, 3600, 5200, 6400}, {70, 118, 132, 124, 96}};  ///< N m over revs (1/min)
-  double idle = 900, redline = 6600;  ///< 1/min
-  double braking = 32;                ///< N m against it at the redline, without throttle
-  double inertia = 0.12;              ///< kg m²
-  double clutch_revs = 2300;          ///< 1/min that the clutch slips at while the wheels are too slow
+  double idle = 900, redline = 6600;                                          ///< 1/min
+  double braking = 32;        ///< N m against it at the redline, without throttle
+  double inertia = 0.12;      ///< kg m²
+  double clutch_revs = 2300;  ///< 1/min that the clutch slips at while the wheels are too slow
   std::array<double, 6> gears{3.6, 2.1, 1.4, 1.05, 0, 0};  ///< ratios by falling size; 0: there is none
   double reverse = 3.4, final = 3.9;
-  double automatic = 1;          ///< 1: shifts by itself, 0: by the intent's presses
+  double automatic = 1;                       ///< 1: shifts by itself, 0: by the intent's presses
   double shift_up = 5800, shift_down = 2400;  ///< 1/min
-  double shift_time = 0.22;      ///< s without torque
+  double shift_time = 0.22;                   ///< s without torque
   int gear_count() const;
 };
 
 struct DriveTuning {
-  double engine_on = 0;  ///< 1: the engine below; 0: by the outcomes that follow
+  double engine_on = 0;                      ///< 1: the engine below; 0: by the outcomes that follow
   double top_speed = 14, reverse_speed = 4;  ///< m/s
-  double speed_time = 4.5;  ///< s from standstill to nine tenths of top speed
-  PointTable force{};       ///< N over m/s, instead of speed_time where it has points
-  double coast = 0.4;       ///< m/s² that it slows down by without throttle
-  double differential = 0;  ///< in each driven axle. 0: open, 1: locked, 2: limited slip
-  double differential_limit = 120;  ///< N m that the limited one passes across
-  double traction_control = 0;      ///< 1: never more torque than the ground takes
+  double speed_time = 4.5;                   ///< s from standstill to nine tenths of top speed
+  PointTable force{};                        ///< N over m/s, instead of speed_time where it has points
+  double coast = 0.4;                        ///< m/s² that it slows down by without throttle
+  double differential = 0;                   ///< in each driven axle. 0: open, 1: locked, 2: limited slip
+  double differential_limit = 120;           ///< N m that the limited one passes across
+  double traction_control = 0;               ///< 1: never more torque than the ground takes
   EngineTuning engine{};
 };
 
@@ -67,9 +67,9 @@ DriveLaw drive_law(const DriveTuning& tuning, double mass);
 
 /// An engine as it runs.
 struct EngineState {
-  double revs = 0;           ///< 1/min
-  double shift_left = 0;     ///< s until the next gear holds
-  std::int32_t gear = 1;     ///< -1: backwards, 0: neutral
+  double revs = 0;        ///< 1/min
+  double shift_left = 0;  ///< s until the next gear holds
+  std::int32_t gear = 1;  ///< -1: backwards, 0: neutral
 };
 
 class Engine {

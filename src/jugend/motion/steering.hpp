@@ -8,12 +8,12 @@
 namespace jugend {
 
 struct SteeringTuning {
-  double angle = 34 * radians_per_degree;        ///< the most at standstill
-  double fast_angle = 7 * radians_per_degree;    ///< the most from fast_speed on
-  double fast_speed = 22;                        ///< m/s
-  double rate = 160 * radians_per_degree;        ///< rad/s towards more
-  double return_rate = 260 * radians_per_degree; ///< rad/s back to the middle
-  double ackermann = 1;                          ///< 1: all wheels roll round one centre; 0: all turn by the same
+  double angle = 34 * radians_per_degree;         ///< the most at standstill
+  double fast_angle = 7 * radians_per_degree;     ///< the most from fast_speed on
+  double fast_speed = 22;                         ///< m/s
+  double rate = 160 * radians_per_degree;         ///< rad/s towards more
+  double return_rate = 260 * radians_per_degree;  ///< rad/s back to the middle
+  double ackermann = 1;                           ///< 1: all wheels roll round one centre; 0: all turn by the same
 };
 
 /// rad, the most at `speed` m/s: from angle to fast_angle without a kink.

@@ -61,6 +61,8 @@ struct BodyFacts {
   Vec3 centre;           ///< of mass, in the world
   Sym3 inverse_inertia;  ///< 1/(kg m²) about it, world axes
   std::uint32_t layers = 1;
+  Vec3 force;   ///< N that acts at its centre over this tick as far as known, beyond the gravity there
+  Vec3 torque;  ///< N m, likewise
 
   /// The velocity of the body's matter at `at`.
   Vec3 velocity_at(const Vec3& at) const { return velocity + cross(spin, at - pose.position); }

@@ -35,8 +35,8 @@ struct Strut {
   struct Force {
     double force, stiffness, damping;  ///< N, and its slopes over compression (N/m) and its rate (N s/m)
   };
-  /// At a compression (m) that grows at `rate` (m/s); beyond full bump metal meets metal, which is no spring. It pushes,
-  /// and pulls only by its droop pull.
+  /// At a compression (m) that grows at `rate` (m/s); beyond full bump metal meets metal, which is no spring. It
+  /// pushes, and pulls only by its droop pull.
   Force at(double compression, double rate) const {
     if (compression < -droop) return {0, 0, 0};
     if (compression > bump) compression = bump;

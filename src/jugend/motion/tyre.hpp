@@ -23,15 +23,14 @@ struct TyreTuning {
 
 /// What holds for a tyre under one load on one ground.
 struct TyreGrip {
-  double limit = 0;           ///< N that it can hold
-  double along = 0, side = 0; ///< N for each metre of stretch
-  double full = 0;            ///< N of straight force at which all of the tread slides
+  double limit = 0;            ///< N that it can hold
+  double along = 0, side = 0;  ///< N for each metre of stretch
+  double full = 0;             ///< N of straight force at which all of the tread slides
   bool brush = false;
 
   /// `load` in N, `rest_load` that at rest, `surface_grip` of the ground.
   TyreGrip(const TyreTuning& t, double load, double rest_load, double surface_grip) : brush(t.brush > 0) {
-    const double fade =
-        t.load_fade > 0 ? std::clamp(1 - t.load_fade * (load / rest_load - 1), 0.25, 1.5) : 1.0;
+    const double fade = t.load_fade > 0 ? std::clamp(1 - t.load_fade * (load / rest_load - 1), 0.25, 1.5) : 1.0;
     limit = t.grip * surface_grip * fade * load;
     along = t.along_stiffness * fade * load / t.relaxation;
     side = t.side_stiffness * fade * load / t.relaxation;

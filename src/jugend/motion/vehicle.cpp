@@ -20,11 +20,13 @@ std::vector<double> rest_loads(std::span<const WheelTuning> wheels, double weigh
     const Vec3& m = wheels[static_cast<std::size_t>(i)].mount;
     balance.col(i) << 1, m.x, m.z;
   }
-  const Eigen::VectorXd loads =
-      balance.completeOrthogonalDecomposition().solve(Eigen::Vector3d(weight, 0, 0));
+  const Eigen::VectorXd loads = balance.completeOrthogonalDecomposition().solve(Eigen::Vector3d(weight, 0, 0));
   if ((balance * loads - Eigen::Vector3d(weight, 0, 0)).norm() > 1e-6 * weight || loads.minCoeff() <= 0)
-    throw InputError({{}, "axle_1.ahead", "wheels that the weight does not lie between",
-                      "wheels on both sides of the centre of mass", {}});
+    throw InputError({{},
+                      "axle_1.ahead",
+                      "wheels that the weight does not lie between",
+                      "wheels on both sides of the centre of mass",
+                      {}});
   return {loads.begin(), loads.end()};
 }
 
@@ -63,8 +65,8 @@ Vehicle::Vehicle(const VehicleTuning& tuning, std::span<const WheelTuning> wheel
     : tuning_(tuning), wheels_(wheels.begin(), wheels.end()), body_(body) {
   check(tuning);
   if (wheels.size() < 2 || wheels.size() > most_wheels)
-    throw InputError({{}, "axle_count", fmt::format("{} wheels", wheels.size()),
-                      fmt::format("2 to {} wheels", most_wheels), {}});
+    throw InputError(
+        {{}, "axle_count", fmt::format("{} wheels", wheels.size()), fmt::format("2 to {} wheels", most_wheels), {}});
   const BodyFacts facts = surroundings.facts(body);
   if (facts.mass <= 0) throw InputError({{}, "actor.body", "a body that is not dynamic", "a dynamic body", {}});
   const double felt = norm(surroundings.gravity(facts.centre)), strength = felt > 0 ? felt : standard_gravity;

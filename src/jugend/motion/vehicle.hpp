@@ -28,11 +28,11 @@ inline constexpr int most_axles = 9, most_wheels = 2 * most_axles;
 
 /// A wheel and what holds it. Lengths along the body's own up.
 struct WheelTuning {
-  Vec3 mount;                 ///< m in the body's frame, from its centre of mass: upper end of the strut
-  double radius = 0.3;        ///< m
-  double width = 0.16;        ///< m
-  double spin_inertia = 0.7;  ///< kg m² about its axle
-  double unsprung_mass = 0;   ///< kg that goes up and down with the wheel; 0: the wheel follows the ground at once
+  Vec3 mount;                      ///< m in the body's frame, from its centre of mass: upper end of the strut
+  double radius = 0.3;             ///< m
+  double width = 0.16;             ///< m
+  double spin_inertia = 0.7;       ///< kg m² about its axle
+  double unsprung_mass = 0;        ///< kg that goes up and down with the wheel; 0: the wheel follows the ground at once
   double tyre_stiffness = 190000;  ///< N/m of the tyre, where there is unsprung mass
   SuspensionTuning suspension;
   TyreTuning tyre;
@@ -53,8 +53,8 @@ struct AxleTuning {
 };
 
 struct AirTuning {
-  double drag = 0.4;      ///< N/(m/s)²: ½ ρ c A
-  double downforce = 0;   ///< N/(m/s)²
+  double drag = 0.4;             ///< N/(m/s)²: ½ ρ c A
+  double downforce = 0;          ///< N/(m/s)²
   double downforce_front = 0.5;  ///< share of it on the first axle, the rest on the last
 };
 
@@ -82,6 +82,7 @@ struct VehicleTuning {
   AirTuning air;
   VehicleAids aids;
   double sense = 0;         ///< GroundSense: 0 one ray, 1 three rays, 2 a swept ball, 3 a swept disc
+  double look_ahead = 1;    ///< 1: a ray more a wheel that moves, where it will be at the tick's end
   double force_height = 0;  ///< where forces enter: 0 at the contact, 1 at the hub
   double along_strut = 0;   ///< direction of the spring's force: 0 the ground's normal, 1 the strut
 };
@@ -95,24 +96,24 @@ struct VehicleIntent {
   double throttle = 0;  ///< -1 to 1; against the way it rolls it brakes first, then drives
   double brake = 0;     ///< 0 to 1
   double hand_brake = 0;
-  double steer = 0;     ///< -1 left to 1 right
-  double lean = 0;      ///< of a two-wheeler, -1 to 1; also nose down to up in the air
-  int shift = 0;        ///< +1, -1: a press of the lever in this tick
+  double steer = 0;  ///< -1 left to 1 right
+  double lean = 0;   ///< of a two-wheeler, -1 to 1; also nose down to up in the air
+  int shift = 0;     ///< +1, -1: a press of the lever in this tick
 };
 
 struct WheelState {
-  double spin = 0;   ///< rad/s, forwards positive
-  double angle = 0;  ///< rad that it has turned by, within one turn
-  double steer = 0;  ///< rad, left positive
+  double spin = 0;                             ///< rad/s, forwards positive
+  double angle = 0;                            ///< rad that it has turned by, within one turn
+  double steer = 0;                            ///< rad, left positive
   double stretch_along = 0, stretch_side = 0;  ///< m, see tyre.hpp
-  double compression = 0;  ///< m of the strut, see Strut
+  double compression = 0;                      ///< m of the strut, see Strut
   double hub = 0, hub_speed = 0;  ///< m, m/s: compression of the strut where the wheel has a mass of its own
-  double load = 0;         ///< N on the ground, mean of the last tick
-  double along = 0, side = 0;  ///< N of the tyre on the body, forwards and to the right
-  double slip = 0;         ///< along the wheel: (its rim's speed - its own) over the larger
-  double slip_angle = 0;   ///< rad between where it heads and where it goes
+  double load = 0;                ///< N on the ground, mean of the last tick
+  double along = 0, side = 0;     ///< N of the tyre on the body, forwards and to the right
+  double slip = 0;                ///< along the wheel: (its rim's speed - its own) over the larger
+  double slip_angle = 0;          ///< rad between where it heads and where it goes
   bool on_ground = false;
-  bool locked = false;     ///< held by its brake
+  bool locked = false;  ///< held by its brake
   Vec3 contact, normal{0, 1, 0};
   BodyId ground;
 };
@@ -120,18 +121,19 @@ struct WheelState {
 struct VehicleState {
   std::array<WheelState, most_wheels> wheels;
   EngineState engine;
-  double steer = 0;        ///< rad in the middle, left positive
-  double speed = 0;        ///< m/s along the body
-  Pose expected;           ///< where the last tick meant to bring it
+  double steer = 0;          ///< rad in the middle, left positive
+  double speed = 0;          ///< m/s along the body
+  Pose expected;             ///< where the last tick meant to bring it
   double still_on_roof = 0;  ///< s
-  bool moved = false;      ///< has it had a tick?
+  bool moved = false;        ///< has it had a tick?
 };
 
-enum class VehicleEventKind : std::uint8_t { wheel_left_ground, wheel_landed, bottomed_out, shifted, righted };
+enum class VehicleEventKind : std::uint8_t { wheel_left_ground, wheel_landed, shifted, righted };
 struct VehicleEvent {
   VehicleEventKind kind;
+  double time = 0;  ///< s within the tick
   int wheel = 0;
-  double value = 0;  ///< landed: m/s towards the ground; bottomed out: N; shifted: the gear
+  double value = 0;  ///< landed: m/s towards the ground; shifted: the gear
 };
 using VehicleEvents = InlineList<VehicleEvent, 48>;
 
@@ -167,10 +169,10 @@ class Vehicle {
   struct Part {  // what follows from a wheel's tuning and the body
     Strut strut;
     double load = 0;
-    double drive = 0;       // share of all drive
+    double drive = 0;           // share of all drive
     double foot = 0, hand = 0;  // N m at full pedal
     double inertia = 0;
-    int partner = -1;       // across the axle
+    int partner = -1;  // across the axle
   };
   VehicleTuning tuning_;
   std::vector<WheelTuning> wheels_;

@@ -1,4 +1,5 @@
-// What a vehicle's tick finds: the ground under each wheel, the angles of the wheels, what is asked of drive and brakes.
+// What a vehicle's tick finds: the ground under each wheel, the angles of the wheels, what is asked of drive and
+// brakes.
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -20,9 +21,15 @@ void Vehicle::Tick::run() {
   strength = norm(gravity);
   const Quat& q = body.pose.orientation;
   up = rotate(q, {0, 1, 0}), ahead = rotate(q, {1, 0, 0}), right = rotate(q, {0, 0, 1});
-  inertia = inverse(body.inverse_inertia);
+  // Turns that are locked have no inverse; a millionth of the others' stands for them.
+  const Sym3& turns = body.inverse_inertia;
+  const double little = 1e-6 * (turns.xx + turns.yy + turns.zz);
+  inertia = inverse(turns + Sym3{little, little, little});
   velocity = {body.velocity_at(body.centre), body.spin};
   state.speed = dot(velocity.linear, ahead);
+  if (!state.moved) {  // what starts on the way starts rolling
+    for (std::size_t i = 0; i < contacts.size(); ++i) state.wheels[i].spin = state.speed / v.wheels_[i].radius;
+  }
   steer();
   sense();
   follow_stretch();
@@ -78,21 +85,69 @@ void Vehicle::Tick::sense() {
   }
 }
 
-/// A wheel that comes further than its radius within the tick would meet ground that nobody has looked at: look where
-/// it will be, too, and take the line between both as the ground's.
-void Vehicle::Tick::look_ahead(std::size_t i, const Ray& ray, Hit& hit, const Filter& others) {
+/// A ray tells of one place, and the wheel goes on: look where it will be at the tick's end, too. Where both planes
+/// meet on the way the ground bends there; where it drops, the time until then is found by halving; else it counts as
+/// the line between both places.
+void Vehicle::Tick::look_ahead(WheelContact& c, double radius, const Ray& ray, Hit& hit, const Filter& others) {
   const Vec3 lever = ray.origin - body.centre;
   const Vec3 way = in_plane(velocity.linear + cross(velocity.angular, lever), up) * dt;
-  if (squared_norm(way) < std::pow(v.wheels_[i].radius, 2)) return;
+  const double little = 0.05 * radius;
+  if (tuning.look_ahead <= 0 || squared_norm(way) < little * little) return;
   // From further up: what it comes to may be higher.
-  Ray then{ray.origin + way + up * v.wheels_[i].radius, ray.direction, ray.length + v.wheels_[i].radius};
-  const auto there = surroundings.cast(then, others);
-  if (!there) return;
+  const auto at = [&](double share) {
+    return surroundings.cast({ray.origin + way * share + up * radius, ray.direction, ray.length + radius}, others);
+  };
+  const auto off_plane = [&](const Hit& there) { return dot(there.point - hit.point, hit.normal); };
+  const auto drops = [&](const std::optional<Hit>& there) { return !there || off_plane(*there) < -little; };
+  const auto there = at(1);
+  if (there && dot(there->normal, up) > 0.15 && dot(there->normal, hit.normal) < 0.9998) {
+    // Where the line along the first plane comes down to the second.
+    const Vec3 along = way - up * (dot(way, hit.normal) / dot(up, hit.normal));
+    const double from = dot(hit.point - there->point, there->normal), falls = dot(along, there->normal);
+    const double share = falls != 0 ? -from / falls : -1;
+    if (share > 0.01 && share < 0.99) {
+      const auto bend = at(share);
+      if (bend && std::abs(off_plane(*bend)) < 0.2 * little) {
+        c.until = share * dt;
+        c.bends = true, c.next_point = there->point - way, c.next_normal = there->normal;
+        return;
+      }
+    }
+  }
+  if (drops(there)) {
+    double on = 0, off = 1;
+    for (int k = 0; k < 5; ++k) (drops(at(0.5 * (on + off))) ? off : on) = 0.5 * (on + off);
+    c.until = 0.5 * (on + off) * dt;
+    return;
+  }
   const Vec3 line = there->point - hit.point;
   const Vec3 across = normalised(cross(line, hit.normal));
   const Vec3 normal = cross(across, line);
-  if (across == Vec3{} || dot(normal, up) <= 0.2 * norm(normal)) return;
-  hit.normal = normalised(normal);
+  if (across != Vec3{} && dot(normal, up) > 0.2 * norm(normal)) hit.normal = normalised(normal);
+}
+
+/// What a wheel stands on: directions and levers along it.
+void Vehicle::Tick::stand_on(WheelContact& c, const WheelTuning& w, const Vec3& point, const Vec3& normal) const {
+  c.point = point, c.normal = normal;
+  c.lean = std::min(1 / dot(normal, up), 3.0);
+  c.ahead = normalised(in_plane(c.heading, normal), c.heading);
+  c.right = cross(c.ahead, normal);
+  c.lever = point + up * (tuning.force_height * w.radius) - lowered;
+  const Vec3 direction = tuning.along_strut > 0 ? normalised(normal + (up - normal) * tuning.along_strut) : normal;
+  c.rise = {normal, cross(point - lowered, normal)};
+  c.push = {direction, cross(c.lever, direction)};
+  c.along = {c.ahead, cross(c.lever, c.ahead)};
+  c.side = {c.right, cross(c.lever, c.right)};
+}
+
+/// The ground bends under a wheel: from now on the other plane.
+void Vehicle::Tick::bend(std::size_t i) {
+  WheelContact& c = contacts[i];
+  const WheelTuning& w = v.wheels_[i];
+  stand_on(c, w, c.next_point, c.next_normal);
+  const double down = dot(c.mount - c.next_point, c.next_normal) * c.lean;  // from the mount to the plane
+  c.height = w.suspension.rest_length + w.radius - down;
+  c.until = dt, c.bends = false;
 }
 
 void Vehicle::Tick::sense_wheel(std::size_t i) {
@@ -107,6 +162,7 @@ void Vehicle::Tick::sense_wheel(std::size_t i) {
   Filter others = v.filter;
   others.ignored = v.body_;
   const Vec3 heading = s.steer == 0 ? ahead : ahead * std::cos(s.steer) - right * std::sin(s.steer);
+  c.until = dt, c.bends = false, c.mount = mount, c.heading = heading;
   std::optional<Hit> hit;
   double hub_drop = 0;  // m from the mount down to the hub, were the wheel to stand on what was hit
   const auto sense_kind = static_cast<GroundSense>(std::lround(tuning.sense));
@@ -117,7 +173,7 @@ void Vehicle::Tick::sense_wheel(std::size_t i) {
       const Ray ray{mount + heading * off, -up, reach + below};
       auto found = surroundings.cast(ray, others);
       if (!found || found->distance <= 0) continue;
-      if (k == 0) look_ahead(i, ray, *found, others);
+      if (k == 0) look_ahead(c, w.radius, ray, *found, others);
       const double drop = found->distance - below;
       if (!hit || drop < hub_drop) hit = found, hub_drop = drop;
     }
@@ -131,7 +187,7 @@ void Vehicle::Tick::sense_wheel(std::size_t i) {
     hit = surroundings.sweep(mover, -up * reach, others);
     if (hit) hub_drop = hit->distance * reach;
   }
-  c.near = hit && dot(hit->normal, up) > 0.15;
+  c.near = c.sensed = hit && dot(hit->normal, up) > 0.15;
   c.strut = {up, cross(mount - lowered, up)};
   c.lever = mount - up * sus.rest_length - lowered;
   if (!c.near) {
@@ -139,20 +195,8 @@ void Vehicle::Tick::sense_wheel(std::size_t i) {
     return;
   }
   c.ground = hit->body;
-  c.point = hit->point, c.normal = hit->normal;
-  c.lean = std::min(1 / dot(c.normal, up), 3.0);
   c.height = sus.rest_length - hub_drop;
-  // The wheel's own axes along the ground.
-  c.ahead = normalised(in_plane(heading, c.normal), heading);
-  c.right = cross(c.ahead, c.normal);
-  const Vec3 at = c.point + up * (tuning.force_height * w.radius) - lowered;
-  const Vec3 from_ground = c.point - lowered;
-  const Vec3 direction = tuning.along_strut > 0 ? normalised(c.normal + (up - c.normal) * tuning.along_strut) : c.normal;
-  c.rise = {c.normal, cross(from_ground, c.normal)};
-  c.push = {direction, cross(at, direction)};
-  c.lever = at;
-  c.along = {c.ahead, cross(at, c.ahead)};
-  c.side = {c.right, cross(at, c.right)};
+  stand_on(c, w, hit->point, hit->normal);
 }
 
 /// What the tick before did not foresee, a trailer that pulls or a wall that holds, stretches the tyres as well.
@@ -189,8 +233,11 @@ void Vehicle::Tick::ask() {
     const std::int32_t before = state.engine.gear;
     v.engine_->shift(state.engine, shaft, grounded, throttle, intent.shift, throttle < 0, dt);
     if (state.engine.gear != before)
-      v.events_.push_back({VehicleEventKind::shifted, 0, static_cast<double>(state.engine.gear)});
+      v.events_.push_back({VehicleEventKind::shifted, 0, 0, static_cast<double>(state.engine.gear)});
     turning = v.engine_->inertia_at_wheels(state.engine);
+    // Until the gear is the one for it, the pedal brakes.
+    if (throttle != 0 && tuning.drive.engine.automatic > 0 && (throttle < 0) != (state.engine.gear < 0))
+      foot = std::max(foot, std::abs(throttle)), throttle = 0;
   }
   double reached = 0;
   for (const WheelContact& c : contacts) reached += c.near ? c.drive : 0.0;
@@ -199,7 +246,8 @@ void Vehicle::Tick::ask() {
   // The pedal asks for a deceleration; what air and rolling take is not asked of the brakes.
   const double taken = tuning.air.drag * state.speed * state.speed + v.rolling_;
   const double asked = tuning.brakes.deceleration * v.law_.mass;
-  const double needed = asked > 0 && std::abs(state.speed) > slow ? std::max(0.0, 1 - taken / (asked * std::max(foot, 1e-9))) : 1.0;
+  const double needed =
+      asked > 0 && std::abs(state.speed) > slow ? std::max(0.0, 1 - taken / (asked * std::max(foot, 1e-9))) : 1.0;
   for (std::size_t i = 0; i < contacts.size(); ++i) {
     WheelContact& c = contacts[i];
     const WheelTuning& w = v.wheels_[i];
@@ -220,8 +268,9 @@ double Vehicle::Tick::drive_torque(std::size_t i, double speed, double spin) con
   const WheelContact& c = contacts[i];
   if (throttle == 0 || c.drive == 0) return 0;
   const double radius = v.wheels_[i].radius, rim = spin * radius;
-  // A wheel that spins is as fast as its rim: it does not race away.
-  const double fastest = throttle > 0 ? std::max(speed, rim) : std::min(speed, rim);
+  // A wheel that spins far faster than it rolls counts as its rim does: it does not race away.
+  const double free = (rim - std::copysign(1 + 0.2 * std::abs(speed), throttle));
+  const double fastest = throttle > 0 ? std::max(speed, free) : std::min(speed, free);
   double force = v.force_ ? throttle * v.force_->value(std::abs(fastest)) : v.law_.force(fastest, throttle);
   if (!v.force_) {
     const double air = tuning.air.drag * speed * std::abs(speed);

@@ -13,6 +13,17 @@
 
 namespace jugend {
 
+namespace {
+
+/// The mean slope of a force that is `share` of the straight one at `from`, and `share_then` at `to`.
+double slope_between(double from, double share, double to, double share_then) {
+  const double way = to - from;
+  if (std::abs(way) < 1e-9 * (std::abs(from) + 1)) return share_then;
+  return std::clamp((share_then * to - share * from) / way, 0.0, 1.0);
+}
+
+}  // namespace
+
 struct Vehicle::Tick::Solver {
   Tick& tick;
   const double h, G;  // s of a step, and γ times that
@@ -57,7 +68,7 @@ struct Vehicle::Tick::Solver {
 
 Six Vehicle::Tick::Solver::air() const {
   const AirTuning& a = tick.tuning.air;
-  Six force{tick.gravity * tick.mass, {}};
+  Six force{tick.gravity * tick.mass + tick.body.force, tick.body.torque};
   if (a.drag > 0) force.linear -= vel.linear * (a.drag * norm(vel.linear));
   if (a.downforce > 0) {
     const auto& wheels = tick.v.wheels_;
@@ -95,8 +106,7 @@ void Vehicle::Tick::Solver::bars(Six& force) {
     const bool masses = heavy(i) && heavy(j);
     const double xa = masses ? here(a.hub, a, &WheelRates::hub) : height(a);
     const double xb = masses ? here(b.hub, b, &WheelRates::hub) : height(b);
-    const double most =
-        std::min(tick.v.parts_[i].strut.at(xa, 0).force, tick.v.parts_[j].strut.at(xb, 0).force);
+    const double most = std::min(tick.v.parts_[i].strut.at(xa, 0).force, tick.v.parts_[j].strut.at(xb, 0).force);
     const double wanted = stiff * (xa - xb), bar = std::clamp(wanted, -most, most);
     a.stage[k].bar = bar, b.stage[k].bar = -bar;
     if (masses) continue;  // hub() adds it, and its slope
@@ -174,7 +184,8 @@ void Vehicle::Tick::Solver::tyre(std::size_t i, Six& force) {
   const double r = w.radius, spin = here(c.spin, c, &WheelRates::spin);
   double ua = here(c.u_along, c, &WheelRates::along), us = here(c.u_side, c, &WheelRates::side);
   double slide_along = 0, slide_side = 0, fa = 0, fs = 0, turned = 0, limit = 0;
-  if (k == 0) c.stiff_along = c.stiff_side = c.hold_along = c.hold_side = 0, c.decay = std::abs(spin) * r / w.tyre.relaxation;
+  if (k == 0)
+    c.stiff_along = c.stiff_side = c.hold_along = c.hold_side = 0, c.decay = std::abs(spin) * r / w.tyre.relaxation;
   const bool touches = s.load > 0;
   if (touches) {
     // The wheel's axes turn with the body.
@@ -185,17 +196,25 @@ void Vehicle::Tick::Solver::tyre(std::size_t i, Six& force) {
     const TyreGrip grip(w.tyre, s.load, tick.v.parts_[i].load, c.surface_grip);
     limit = grip.limit;
     grip.limit_stretch(ua, us);
-    const double share = grip.share(std::sqrt(grip.along * ua * grip.along * ua + grip.side * us * grip.side * us));
+    const double straight_along = grip.along * ua, straight_side = grip.side * us;
+    const double straight = std::sqrt(straight_along * straight_along + straight_side * straight_side);
+    const double share = grip.share(straight);
     // At rest stretch is a spring without loss: a damper, which fades as the wheel begins to roll.
     const double fade = std::max(0.0, 1 - std::max(std::abs(rolls), std::abs(spin) * r));
-    const double damp_along = fade > 0 ? fade * std::sqrt(grip.along * share * c.rest_mass) : 0.0;
-    const double damp_side = fade > 0 ? fade * std::sqrt(grip.side * share * c.rest_mass) : 0.0;
-    fa = share * grip.along * ua + damp_along * slide_along, fs = share * grip.side * us + damp_side * slide_side;
+    double damp_along = fade > 0 ? fade * std::sqrt(grip.along * share * c.rest_mass) : 0.0;
+    double damp_side = fade > 0 ? fade * std::sqrt(grip.side * share * c.rest_mass) : 0.0;
+    fa = share * straight_along + damp_along * slide_along, fs = share * straight_side + damp_side * slide_side;
     const double size = std::sqrt(fa * fa + fs * fs);
-    if (size > limit) fa *= limit / size, fs *= limit / size;
+    if (size > limit) fa *= limit / size, fs *= limit / size, damp_along = damp_side = 0;
     if (k == 0) {
+      // Slopes up to where the stretch is headed in this step: beyond its limit nothing more comes of it.
+      const double settle = 1 / (1 + h * c.decay);
+      const double ahead_along = grip.along * (ua + h * slide_along) * settle;
+      const double ahead_side = grip.side * (us + h * slide_side) * settle;
+      const double share_then = grip.share(std::sqrt(ahead_along * ahead_along + ahead_side * ahead_side));
+      c.stiff_along = grip.along * slope_between(straight_along, share, ahead_along, share_then);
+      c.stiff_side = grip.side * slope_between(straight_side, share, ahead_side, share_then);
       const double beta = G / (1 + G * c.decay);
-      c.stiff_along = share * grip.along, c.stiff_side = share * grip.side;
       c.hold_along = c.stiff_along * beta + damp_along, c.hold_side = c.stiff_side * beta + damp_side;
     }
   } else {
@@ -207,15 +226,20 @@ void Vehicle::Tick::Solver::tyre(std::size_t i, Six& force) {
   const double back_along = fa + G * c.stiff_along * s.u_along, back_side = fs + G * c.stiff_side * s.u_side;
 
   const bool shaft = tick.v.engine_.has_value();
-  double torque = shaft ? engine_torque * c.drive : tick.drive_torque(i, forward, spin);
+  // Both wheels of an axle are driven by the mean of their spins.
+  const int partner = c.drive > 0 ? tick.v.parts_[i].partner : -1;
+  const WheelContact* across_axle = partner >= 0 ? &tick.contacts[static_cast<std::size_t>(partner)] : nullptr;
+  const double driven_spin =
+      across_axle ? 0.5 * (spin + here(across_axle->spin, *across_axle, &WheelRates::spin)) : spin;
+  double torque = shaft ? engine_torque * c.drive : tick.drive_torque(i, forward, driven_spin);
   const double room = 0.95 * std::sqrt(std::max(0.0, limit * limit - fs * fs)) * r;
   const bool eased = tick.tuning.drive.traction_control > 0 && touches && std::abs(torque) > room;
   if (eased) torque = std::copysign(room, torque);
   double slope = 0;  // of the torque over the wheel's spin
   if (k == 0 && !eased) {
     if (shaft) slope = engine_slope * c.drive * c.drive;
-    if (!shaft && torque != 0 && std::abs(spin) * r > std::abs(forward))
-      slope = std::min(0.0, (tick.drive_torque(i, forward, spin + 0.01) - torque) / 0.01);
+    if (!shaft && torque != 0 && std::abs(driven_spin) * r > std::abs(forward))
+      slope = std::min(0.0, (tick.drive_torque(i, forward, driven_spin + 0.01) - torque) / 0.01);
   }
   if (c.limited >= 0) {  // the faster wheel gives to the slower, up to what the differential holds
     const WheelContact& other = tick.contacts[static_cast<std::size_t>(c.limited)];
@@ -301,7 +325,8 @@ void Vehicle::Tick::Solver::follow(const Six& rate) {
     double pull = r * c.hold_along * along;
     if (c.joined >= 0) {
       const WheelContact& b = tick.contacts[static_cast<std::size_t>(c.joined)];
-      if (b.hold_along > 0) pull += wheel(static_cast<std::size_t>(c.joined)).radius * b.hold_along * dot(b.along, rate);
+      if (b.hold_along > 0)
+        pull += wheel(static_cast<std::size_t>(c.joined)).radius * b.hold_along * dot(b.along, rate);
     }
     s.rates.spin = c.locked ? 0.0 : s.spin + G * pull / c.spin_den;
     s.rates.along = s.u_along + beta * (along - r * s.rates.spin);
@@ -365,20 +390,19 @@ void Vehicle::Tick::Solver::stop_body(Six& offset, Six& now, double time) {
       const double bump = tick.v.parts_[i].strut.bump;
       if (!c.near || heavy(i)) continue;
       const double before = c.height + c.lean * (c.ground_rise * (time - h) - dot(c.rise, step_x));
-      const double deep = c.height + c.lean * (c.ground_rise * time - dot(c.rise, offset)) -
-                          std::max(bump, before - slowly);
+      const double deep =
+          c.height + c.lean * (c.ground_rise * time - dot(c.rise, offset)) - std::max(bump, before - slowly);
       if (deep <= 1e-12) continue;
       any = true;
-      const Six moves{c.push.linear / tick.mass, tick.body.inverse_inertia * c.push.angular};
+      const Six moves{c.rise.linear / tick.mass, tick.body.inverse_inertia * c.rise.angular};
       const double gives = c.lean * dot(c.rise, moves);
-      if (gives <= 0) continue;
       offset += moves * (deep / gives);
       const double rate = c.lean * (c.ground_rise - dot(c.rise, now));
       if (rate <= 0) continue;
       const double impulse = rate / (gives + c.lean * c.ground_give);
       now += moves * impulse;
       c.pressed += impulse;
-      if (c.ground_give > 0) c.pushed += c.push.linear * impulse;
+      if (c.ground_give > 0) c.pushed += c.rise.linear * impulse;
       c.hardest = std::max(c.hardest, impulse / h);
     }
     if (!any) return;
@@ -428,11 +452,20 @@ void Vehicle::Tick::Solver::advance(Six& offset, Six& now, double& time) {
 void Vehicle::Tick::integrate() {
   // 1/s: a period of the stiffest spring in some thirty steps.
   const double rate = std::max(60.0, 5 * v.stiffest_);
-  const int steps = std::clamp(static_cast<int>(std::ceil(dt * rate - 1e-9)), 1, 64);
-  Solver solver(*this, dt / steps);
   Six offset{}, now = velocity;
-  double time = 0;
-  for (int s = 0; s < steps; ++s) solver.advance(offset, now, time);
+  for (double time = 0; time < dt;) {
+    // As far as all that wheels stand on lasts.
+    double until = dt;
+    for (std::size_t i = 0; i < contacts.size(); ++i) {
+      WheelContact& c = contacts[i];
+      if (c.near && c.until <= time + 1e-9) c.bends ? bend(i) : void(c.near = false);
+      if (c.near) until = std::min(until, c.until);
+    }
+    const int steps = std::clamp(static_cast<int>(std::ceil((until - time) * rate - 1e-9)), 1, 64);
+    Solver solver(*this, (until - time) / steps);
+    for (int s = 0; s < steps; ++s) solver.advance(offset, now, time);
+    time = until;
+  }
   hand_over(offset, now);
 }
 
@@ -441,11 +474,11 @@ void Vehicle::Tick::hand_over(const Six& way, const Six& end) {
   const Six acceleration = (end * dt - way) * (2 / (dt * dt));
   const Six change = end - acceleration * dt - velocity;
   surroundings.push(v.body_, change.linear * mass, body.centre);
-  surroundings.force(v.body_, (acceleration.linear - gravity) * mass, body.centre);
+  surroundings.force(v.body_, (acceleration.linear - gravity) * mass - body.force, body.centre);
   surroundings.twist(v.body_, inertia * change.angular);
-  surroundings.torque(v.body_, inertia * acceleration.angular);
+  surroundings.torque(v.body_, inertia * acceleration.angular - body.torque);
   for (const WheelContact& c : contacts) {
-    if (c.near && c.ground_give > 0) surroundings.force(c.ground, c.pushed * (-1 / dt), c.point);
+    if (c.sensed && c.ground_give > 0) surroundings.force(c.ground, c.pushed * (-1 / dt), c.point);
   }
   const Vec3 centre = body.centre + way.linear;
   const Quat turned = normalised(rotation(way.angular) * body.pose.orientation);
@@ -459,11 +492,11 @@ void Vehicle::Tick::in_air() {
   Six offset{}, now = velocity;
   double time = 0;
   solver.advance(offset, now, time);
-  const Vec3 from_air = (now.linear - velocity.linear) / dt - gravity;
+  const Vec3 from_air = (now.linear - velocity.linear) / dt - gravity - body.force / mass;
   if (squared_norm(from_air) > 1e-24) surroundings.force(v.body_, from_air * mass, body.centre);
-  const Vec3 turning = (now.angular - velocity.angular) / dt;
-  if (squared_norm(turning) > 1e-24) surroundings.torque(v.body_, inertia * turning);
-  state.expected = advanced(body.pose, body.velocity + 0.5 * dt * (gravity + from_air), body.spin, dt);
+  const Vec3 turning = inertia * ((now.angular - velocity.angular) / dt) - body.torque;
+  if (squared_norm(turning) > 1e-24) surroundings.torque(v.body_, turning);
+  state.expected = advanced(body.pose, body.velocity + offset.linear / dt - velocity.linear, body.spin, dt);
 }
 
 void Vehicle::Tick::finish() {
@@ -475,14 +508,14 @@ void Vehicle::Tick::finish() {
     const bool was = s.load > 0;
     s.angle = std::remainder(s.angle + 0.5 * (s.spin + c.spin) * dt, 2 * pi);
     s.spin = c.spin, s.locked = c.locked;
-    s.stretch_along = c.near ? c.u_along : 0, s.stretch_side = c.near ? c.u_side : 0;
+    s.stretch_along = c.sensed ? c.u_along : 0, s.stretch_side = c.sensed ? c.u_side : 0;
     s.load = std::max(0.0, c.pressed / dt), s.along = c.pushed_along / dt, s.side = c.pushed_side / dt;
-    s.ground = c.near ? c.ground : BodyId{};
-    s.compression = c.near ? std::max(c.height, -strut.droop) : -strut.droop;
+    s.ground = c.sensed ? c.ground : BodyId{};
+    s.compression = c.sensed ? std::max(c.height, -strut.droop) : -strut.droop;
     s.hub = w.unsprung_mass > 0 ? c.hub : s.compression;
     s.hub_speed = w.unsprung_mass > 0 ? c.hub_speed : 0;
     s.slip = s.slip_angle = 0;
-    if (c.near) {
+    if (c.sensed) {
       s.contact = c.point, s.normal = c.normal;
       const double va = dot(c.along, velocity) - c.ground_along, vs = dot(c.side, velocity) - c.ground_side;
       const double rim = c.spin * w.radius, fast = std::max(std::abs(va), std::abs(rim));
@@ -490,10 +523,14 @@ void Vehicle::Tick::finish() {
       s.slip_angle = fast > 0.1 ? std::atan2(vs, std::abs(va)) : 0;
     }
     const int wheel = static_cast<int>(i);
-    if (was && s.load <= 0) v.events_.push_back({VehicleEventKind::wheel_left_ground, wheel, 0});
-    if (!was && s.load > 0 && state.moved)
+    if (was && s.load <= 0) v.events_.push_back({VehicleEventKind::wheel_left_ground, 0, wheel, 0});
+    if (!was && s.load > 0 && state.moved) {
+      const double towards = std::max(0.0, c.ground_rise - dot(c.rise, velocity));
+      const double way = (strut.pull > 0 ? -strut.droop : 0.0) - c.height,
+                   rate = c.lean * towards;  // to where it carries
       v.events_.push_back(
-          {VehicleEventKind::wheel_landed, wheel, std::max(0.0, c.ground_rise - dot(c.rise, velocity))});
+          {VehicleEventKind::wheel_landed, rate > 0 ? std::clamp(way / rate, 0.0, dt) : 0.0, wheel, towards});
+    }
   }
   state.moved = true;
 }

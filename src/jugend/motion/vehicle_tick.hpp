@@ -26,12 +26,19 @@ struct Vehicle::Tick {
   double throttle = 0, foot = 0, hand = 0;  // what is asked of drive and brakes
 
   Tick(Vehicle& vehicle, const VehicleIntent& i, Surroundings& s, double step)
-      : v(vehicle), intent(i), surroundings(s), dt(step), tuning(vehicle.tuning_), state(vehicle.state_),
+      : v(vehicle),
+        intent(i),
+        surroundings(s),
+        dt(step),
+        tuning(vehicle.tuning_),
+        state(vehicle.state_),
         contacts(vehicle.contacts_) {}
   void run();
   void sense();
   void sense_wheel(std::size_t i);
-  void look_ahead(std::size_t i, const Ray& ray, Hit& hit, const Filter& others);
+  void look_ahead(WheelContact& c, double radius, const Ray& ray, Hit& hit, const Filter& others);
+  void stand_on(WheelContact& c, const WheelTuning& w, const Vec3& point, const Vec3& normal) const;
+  void bend(std::size_t i);
   void follow_stretch();
   void steer();
   void ask();

@@ -50,7 +50,8 @@ void add_axle(std::vector<Tunable>& list, std::vector<std::string>& keys) {
   JUGEND_AXLE(wheel.suspension.bump_damping, "damper.bump", "N s/m", 0, 1e9, "instead of bump_ratio; 0: by that");
   JUGEND_AXLE(wheel.suspension.rebound_damping, "damper.rebound", "N s/m", 0, 1e9,
               "instead of rebound_ratio; 0: by that");
-  JUGEND_AXLE(wheel.suspension.stop_share, "stop.share", "1", 0.01, 1, "the last share of bump, in which the stop works");
+  JUGEND_AXLE(wheel.suspension.stop_share, "stop.share", "1", 0.01, 1,
+              "the last share of bump, in which the stop works");
   JUGEND_AXLE(wheel.suspension.stop_stiffness, "stop.stiffness", "1", 0, 1000,
               "at its end, as a multiple of the spring's");
   JUGEND_AXLE(wheel.suspension.droop_pull, "spring.droop_pull", "1", 0, 1,
@@ -75,10 +76,12 @@ void add_axle(std::vector<Tunable>& list, std::vector<std::string>& keys) {
 
 template <std::size_t I>
 void add_points(std::vector<Tunable>& list) {
-  static const std::string x = fmt::format("drive.engine.torque.x_{}", I + 1), y = fmt::format("drive.engine.torque.y_{}", I + 1),
+  static const std::string x = fmt::format("drive.engine.torque.x_{}", I + 1),
+                           y = fmt::format("drive.engine.torque.y_{}", I + 1),
                            fx = fmt::format("drive.force.x_{}", I + 1), fy = fmt::format("drive.force.y_{}", I + 1),
                            gear = fmt::format("drive.engine.gear_{}", I + 1);
-  list.push_back(JUGEND_TUNABLE(V, drive.force.x[I], fx, "m/s", 0, 1000, "point of force over speed; none: by outcomes"));
+  list.push_back(
+      JUGEND_TUNABLE(V, drive.force.x[I], fx, "m/s", 0, 1000, "point of force over speed; none: by outcomes"));
   list.push_back(JUGEND_TUNABLE(V, drive.force.y[I], fy, "N", 0, 1e8, "force there"));
   list.push_back(JUGEND_TUNABLE(V, drive.engine.torque.x[I], x, "1/min", 0, 1e5, "point of torque over revs"));
   list.push_back(JUGEND_TUNABLE(V, drive.engine.torque.y[I], y, "N m", 0, 1e7, "torque there"));
@@ -102,7 +105,9 @@ TunableList vehicle_tunables() {
     std::vector<Tunable> all{
         JUGEND_TUNABLE(V, axle_count, "axle_count", "1", 1, most_axles, "axles in use, the first in front"),
         JUGEND_TUNABLE(V, sense, "sense", "0|1|2|3", 0, 3, "of the ground: 0 one ray, 1 three, 2 a ball, 3 a disc"),
-        JUGEND_TUNABLE(V, force_height, "force_height", "1", 0, 1, "where forces enter: 0 at the contact, 1 at the hub"),
+        JUGEND_TUNABLE(V, look_ahead, "look_ahead", "0|1", 0, 1, "1: a wheel that moves looks where it will be, too"),
+        JUGEND_TUNABLE(V, force_height, "force_height", "1", 0, 1,
+                       "where forces enter: 0 at the contact, 1 at the hub"),
         JUGEND_TUNABLE(V, along_strut, "along_strut", "1", 0, 1,
                        "the spring's direction: 0 the ground's normal, 1 the strut"),
         JUGEND_TUNABLE(V, steering.angle, "steering.angle_deg", "deg", 0, 80, "the most at standstill"),
@@ -153,12 +158,10 @@ TunableList vehicle_tunables() {
                        "lying still on side or roof until it is turned over; 0: never"),
         JUGEND_TUNABLE(V, aids.lean, "aids.lean", "Hz", 0, 20, "a two-wheeler leans to stay up; 0: it falls"),
     };
-    [&]<std::size_t... I>(std::index_sequence<I...>) {
-      (add_points<I>(all), ...);
-    }(std::make_index_sequence<PointTable::most>{});
-    [&]<std::size_t... A>(std::index_sequence<A...>) {
-      (add_axle<A>(all, keys), ...);
-    }(std::make_index_sequence<most_axles>{});
+    [&]<std::size_t... I>(std::index_sequence<I...>) { (add_points<I>(all), ...); }
+    (std::make_index_sequence<PointTable::most>{});
+    [&]<std::size_t... A>(std::index_sequence<A...>) { (add_axle<A>(all, keys), ...); }
+    (std::make_index_sequence<most_axles>{});
     return all;
   }();
   return list;
@@ -170,8 +173,11 @@ void check(const VehicleTuning& tuning) {
   for (int a = 0; a < static_cast<int>(tuning.axle_count); ++a) {
     const SuspensionTuning& s = tuning.axles[static_cast<std::size_t>(a)].wheel.suspension;
     if (s.bump > s.rest_length)
-      throw InputError({{}, fmt::format("axle_{}.spring.bump", a + 1), as_text(s.bump),
-                        fmt::format("at most spring.rest_length, {} m", as_text(s.rest_length)), {}});
+      throw InputError({{},
+                        fmt::format("axle_{}.spring.bump", a + 1),
+                        as_text(s.bump),
+                        fmt::format("at most spring.rest_length, {} m", as_text(s.rest_length)),
+                        {}});
   }
 }
 

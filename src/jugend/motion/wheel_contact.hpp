@@ -13,16 +13,22 @@ struct WheelRates {
 
 /// Directions and levers are in the world, from the centre of mass.
 struct WheelContact {
-  bool near;  // is there ground that it can touch in this tick?
+  bool sensed;   // is there ground that it can touch in this tick?
+  bool near;     // and is it still there at the time that the solver has come to?
+  double until;  // s into the tick at which the ground under the wheel ends
+  bool bends;    // into this, then
+  Vec3 next_point, next_normal;
+  Vec3 mount;  // at the tick's start
   BodyId ground;
   Vec3 point, normal;
-  Vec3 ahead, right;  // along the ground, as the wheel heads
-  Vec3 lever;         // of the place where forces enter
-  Six rise, push;     // what raises the wheel off the ground; what the ground's force does
-  Six along, side;    // ahead and right, with their moments
-  Six strut;          // the strut's direction
-  double lean;        // 1 / (normal · strut)
-  double height;      // m: the compression that the ground asks for at the tick's start
+  Vec3 heading;                                   // of the wheel, across the strut
+  Vec3 ahead, right;                              // along the ground, as the wheel heads
+  Vec3 lever;                                     // of the place where forces enter
+  Six rise, push;                                 // what raises the wheel off the ground; what the ground's force does
+  Six along, side;                                // ahead and right, with their moments
+  Six strut;                                      // the strut's direction
+  double lean;                                    // 1 / (normal · strut)
+  double height;                                  // m: the compression that the ground asks for at the tick's start
   double ground_rise, ground_along, ground_side;  // m/s of the ground itself
   double surface_grip, rolling, ground_give;      // share; share of the load; 1/kg along the normal
   double rest_mass;                               // kg that rests on it
@@ -48,8 +54,8 @@ struct WheelContact {
     WheelRates rates;
   } stage[2];
 
-  double hardest;                              // N, in any step
-  double pressed, pushed_along, pushed_side;   // N s over the tick
+  double hardest;                             // N, in any step
+  double pressed, pushed_along, pushed_side;  // N s over the tick
   Vec3 pushed;
 };
 

@@ -99,6 +99,11 @@ BodyFacts World::facts(BodyId id) const {
     facts.inverse_inertia =
         world_state::inverse_inertia(body->pose.orientation * body->principal, body->moments, body->locks);
   facts.layers = body->layers;
+  facts.force = body->force + body->steady_force, facts.torque = body->torque + body->steady_torque;
+  if (body->gravity_scale != 1 || body->has_own_gravity) {
+    const Vec3 there = field_.at(body->centre);
+    facts.force += ((body->has_own_gravity ? body->own_gravity : there * body->gravity_scale) - there) * body->mass;
+  }
   return facts;
 }
 
