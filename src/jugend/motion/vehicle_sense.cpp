@@ -157,7 +157,11 @@ void Vehicle::Tick::sense_wheel(std::size_t i) {
   const SuspensionTuning& sus = w.suspension;
   const Vec3 lever = ahead * w.mount.x + up * w.mount.y + right * w.mount.z;
   const Vec3 mount = body.centre + lever;
-  const double closing = std::max(0.0, -dot(velocity.linear + cross(velocity.angular, lever), up));
+  // It may close in along its strut, or come down on level ground with the strut at a slant.
+  const Vec3 going = velocity.linear + cross(velocity.angular, lever);
+  const double slant = strength > 0 ? -dot(gravity, up) / strength : 0;
+  const double sinks = slant > 0.3 ? dot(going, gravity) / (strength * slant) : 0;
+  const double closing = std::max({0.0, -dot(going, up), sinks});
   const double reach = sus.rest_length + sus.droop + 1.5 * closing * dt;
   Filter others = v.filter;
   others.ignored = v.body_;

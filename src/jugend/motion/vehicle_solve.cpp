@@ -526,8 +526,7 @@ void Vehicle::Tick::finish() {
     if (was && s.load <= 0) v.events_.push_back({VehicleEventKind::wheel_left_ground, 0, wheel, 0});
     if (!was && s.load > 0 && state.moved) {
       const double towards = std::max(0.0, c.ground_rise - dot(c.rise, velocity));
-      const double way = (strut.pull > 0 ? -strut.droop : 0.0) - c.height,
-                   rate = c.lean * towards;  // to where it carries
+      const double way = -strut.droop - c.height, rate = c.lean * towards;
       v.events_.push_back(
           {VehicleEventKind::wheel_landed, rate > 0 ? std::clamp(way / rate, 0.0, dt) : 0.0, wheel, towards});
     }

@@ -1,0 +1,54 @@
+// Rotors, and how thrust and torque are shared among them.
+#pragma once
+
+#include <array>
+#include <jugend/base/inline_list.hpp>
+#include <jugend/base/vec.hpp>
+#include <span>
+
+namespace jugend {
+
+inline constexpr int most_rotors = 12;
+
+struct RotorTuning {
+  Vec3 place;                  ///< m from the body's centre of mass, in its frame
+  Vec3 direction{0, 1, 0};     ///< of its thrust
+  double turns = 1;            ///< 1: the body is turned back to the left about the thrust, -1: to the right
+  double most_thrust = 6;      ///< N
+  double torque_share = 0.02;  ///< m: torque back on the body for each newton of thrust
+  double radius = 0.12;        ///< m of its disc, for the ground's effect
+};
+
+/// What is asked of all rotors together, in the body's frame.
+struct Wrench {
+  double lift = 0;  ///< N along the body's up
+  Vec3 torque;      ///< N m
+};
+
+/// Shares a wrench among rotors by least squares: the least thrusts that give it. Where they would break a limit roll
+/// and pitch are had first, then lift, then yaw. Throws InputError where the rotors cannot lift
+/// `weight` N or cannot turn the body about each of roll and pitch.
+class RotorMix {
+ public:
+  RotorMix(std::span<const RotorTuning> rotors, double weight);
+  /// N of each rotor, within its limits. A failed rotor (bit in `failed`) gives nothing and the others do what they
+  /// can.
+  void share(const Wrench& wanted, unsigned failed, std::span<double> thrusts) const;
+  /// What thrusts amount to.
+  Wrench made(std::span<const double> thrusts) const;
+  int count() const { return static_cast<int>(effect_.size()); }
+
+ private:
+  struct Effect {  // of one newton
+    double lift;
+    Vec3 torque;
+  };
+  InlineList<Effect, most_rotors> effect_;
+  InlineList<double, most_rotors> most_;
+  using Table = std::array<std::array<double, 4>, most_rotors>;  // thrusts for each unit of lift and torque
+  Table exact_without(unsigned failed) const;
+  Table exact_{};
+  double scale_ = 1;  // m, that makes torques comparable with lift
+};
+
+}  // namespace jugend
