@@ -13,6 +13,7 @@ void add_compare(CLI::App& app);
 void add_plot(CLI::App& app);
 void add_params(CLI::App& app);
 void add_size(CLI::App& app);
+void add_vehicle_sizes(CLI::App& size);  // those of add_size for wheels and rotors
 void add_demo(CLI::App& app);
 
 }  // namespace jugend::app

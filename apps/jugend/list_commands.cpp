@@ -9,33 +9,12 @@
 #include <jugend/report/schema.hpp>
 #include <jugend/report/table.hpp>
 #include <memory>
-#include <nlohmann/json.hpp>
 
 #include "commands.hpp"
+#include "lines.hpp"
 
 namespace jugend::app {
 namespace {
-
-struct Line {
-  const char* key;
-  const char* label;
-  const char* unit;
-  double value;
-};
-
-void print_lines(const std::vector<Line>& lines, bool json) {
-  if (json) {
-    nlohmann::ordered_json all;
-    for (const Line& l : lines) all[l.key] = l.value;
-    fmt::print("{}\n", all.dump(1));
-    return;
-  }
-  std::vector<std::vector<std::string>> rows;
-  for (const Line& l : lines) rows.push_back({l.label, fmt::format("{:.4f}", l.value), l.unit});
-  std::vector<std::vector<std::string>> table{{"size", "unit", "value"}};
-  for (const auto& r : rows) table.push_back({r[0], r[2], r[1]});
-  fmt::print("{}", aligned(table, 2));
-}
 
 struct SizeOptions {
   double height = 1.25, time = 0.38, fall_multiplier = 1.5, fall_speed_limit = 22;
@@ -83,7 +62,8 @@ void add_params(CLI::App& app) {
   };
   auto options = std::make_shared<Options>();
   CLI::App* command = app.add_subcommand("params", "every tunable with unit, range, default and help");
-  command->add_option("kind", options->kind, "walker, forced, roller or pacer")->capture_default_str();
+  command->add_option("kind", options->kind, "walker, forced, roller, pacer, vehicle or multirotor")
+      ->capture_default_str();
   command->add_flag("--json", options->json, "print JSON for machines");
   command->add_flag("--schema", options->schema, "print the JSON Schema of a tuning file");
   command->callback([options] {
@@ -231,6 +211,7 @@ void add_size(CLI::App& app) {
                  {"deceleration_m_s2", "deceleration", "m/s2", a}},
                 stop->json);
   });
+  add_vehicle_sizes(*size);
 }
 
 }  // namespace jugend::app

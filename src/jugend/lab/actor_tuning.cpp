@@ -3,7 +3,7 @@
 namespace jugend {
 
 const std::vector<std::string>& actor_kinds() {
-  static const std::vector<std::string> names{"walker", "forced", "roller", "pacer"};
+  static const std::vector<std::string> names{"walker", "forced", "roller", "pacer", "vehicle", "multirotor"};
   return names;
 }
 
@@ -12,6 +12,8 @@ TunableList ActorTuning::list() const {
     case ActorKind::walker: return walker_tunables();
     case ActorKind::forced: return forced_tunables();
     case ActorKind::pacer: return pacer_tunables();
+    case ActorKind::vehicle: return vehicle_tunables();
+    case ActorKind::multirotor: return multirotor_tunables();
     case ActorKind::roller: break;
   }
   return roller_tunables();
@@ -20,6 +22,8 @@ TunableList ActorTuning::list() const {
 void check(const ActorTuning& tuning) {
   if (tuning.kind == ActorKind::roller) return check(tuning.roller);
   if (tuning.kind == ActorKind::pacer) return check(tuning.pacer);
+  if (tuning.kind == ActorKind::vehicle) return check(tuning.vehicle);
+  if (tuning.kind == ActorKind::multirotor) return check(tuning.multirotor);
   check(tuning.figure.walker);
   if (tuning.kind == ActorKind::forced) check(tuning.figure.ride, tuning.figure.walker);
 }

@@ -2,14 +2,16 @@
 #pragma once
 
 #include <jugend/motion/forced_walker.hpp>
+#include <jugend/motion/multirotor.hpp>
 #include <jugend/motion/pacer.hpp>
 #include <jugend/motion/roller.hpp>
+#include <jugend/motion/vehicle.hpp>
 #include <string>
 #include <vector>
 
 namespace jugend {
 
-enum class ActorKind : std::uint8_t { walker, forced, roller, pacer };
+enum class ActorKind : std::uint8_t { walker, forced, roller, pacer, vehicle, multirotor };
 const std::vector<std::string>& actor_kinds();  ///< their names, in the enum's order
 
 struct ActorTuning {
@@ -17,23 +19,35 @@ struct ActorTuning {
   ForcedTuning figure;  ///< of walkers: a swept one ignores the ride
   RollerTuning roller;
   PacerTuning pacer;
+  VehicleTuning vehicle;
+  MultirotorTuning multirotor;
 
   const WalkerTuning& walker() const { return figure.walker; }
-  bool drives_body() const { return kind == ActorKind::roller || kind == ActorKind::pacer; }  ///< of the level
+  bool drives_body() const { return kind >= ActorKind::roller; }  ///< of the level
+  bool is_walker() const { return kind <= ActorKind::forced; }
   double top_speed() const {
-    return kind == ActorKind::roller  ? roller.top_speed
-           : kind == ActorKind::pacer ? pacer.top_speed
-                                      : figure.walker.run.top_speed;
+    switch (kind) {
+      case ActorKind::roller: return roller.top_speed;
+      case ActorKind::pacer: return pacer.top_speed;
+      case ActorKind::vehicle: return vehicle.drive.top_speed;
+      case ActorKind::multirotor: return multirotor.speed_limit;
+      default: return figure.walker.run.top_speed;
+    }
   }
-  /// m; of a pacer only its place is known.
+  /// m; of what leads a body of the level only its place is known.
   double height() const {
-    return kind == ActorKind::roller ? 2 * roller.radius : kind == ActorKind::pacer ? 0 : figure.walker.body.height;
+    return is_walker() ? figure.walker.body.height : kind == ActorKind::roller ? 2 * roller.radius : 0;
   }
   /// What can be tuned of this kind, and the struct that it is read from.
   TunableList list() const;
   void* data() {
-    if (kind == ActorKind::pacer) return &pacer;
-    return kind == ActorKind::roller ? static_cast<void*>(&roller) : &figure;
+    switch (kind) {
+      case ActorKind::roller: return &roller;
+      case ActorKind::pacer: return &pacer;
+      case ActorKind::vehicle: return &vehicle;
+      case ActorKind::multirotor: return &multirotor;
+      default: return &figure;
+    }
   }
   const void* data() const { return const_cast<ActorTuning*>(this)->data(); }
 };

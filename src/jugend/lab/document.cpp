@@ -156,6 +156,20 @@ std::optional<Vec3> TableReader::vec3(const std::string& key, const Limits& limi
   return Vec3{(*all)[0], (*all)[1], (*all)[2]};
 }
 
+std::vector<Vec3> TableReader::places(const std::string& key) {
+  const DocValue* list = find(key);
+  if (list == nullptr || list->kind != DocValue::Kind::list)
+    refuse(key, list == nullptr ? "nothing" : list->shown(), "a list of places, [[0, 0, 0], [3, 0, 0]]");
+  std::vector<Vec3> all;
+  for (const DocValue& item : list->items) {
+    bool fits = item.kind == DocValue::Kind::list && item.items.size() == 3;
+    for (std::size_t i = 0; fits && i < 3; ++i) fits = item.items[i].kind == DocValue::Kind::number;
+    if (!fits) refuse(key, item.shown(), "three lengths for each point");
+    all.push_back({item.items[0].number, item.items[1].number, item.items[2].number});
+  }
+  return all;
+}
+
 const DocValue* TableReader::table(const std::string& key) {
   const DocValue* value = find(key);
   if (value && value->kind != DocValue::Kind::table) wrong_type(key, *value, "a table");

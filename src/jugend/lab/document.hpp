@@ -55,6 +55,8 @@ class TableReader {
   std::optional<std::string> text(const std::string& key);
   std::optional<Vec3> vec3(const std::string& key, const Limits& limits = {});
   std::optional<std::vector<double>> numbers(const std::string& key, std::size_t count, const Limits& limits = {});
+  /// A list of places, [[0, 0, 0], [3, 0, 0]]; refused where absent.
+  std::vector<Vec3> places(const std::string& key);
   const DocValue* table(const std::string& key);
   /// The tables of an array of tables; empty where absent.
   std::vector<const DocValue*> tables(const std::string& key);

@@ -192,10 +192,13 @@ struct Measuring {
 std::vector<Gauge> measure(const ActorTrace& trace) {
   Measuring m{trace};
   m.running();
-  m.speeding_up();
-  m.stopping();
+  if (trace.parts == 0) {
+    m.speeding_up();
+    m.stopping();
+  }
   m.flights();
   m.moves();
+  measure_parts(trace, m.gauges);
   return std::move(m.gauges);
 }
 

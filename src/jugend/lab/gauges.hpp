@@ -18,6 +18,8 @@ struct Gauge {
 /// jump and fall by time. Times and speeds between ticks are taken from the motion's own accelerations,
 /// so that they do not depend on the tick rate.
 std::vector<Gauge> measure(const ActorTrace& trace);
+/// Those of wheels and rotors, where it has any: added to `gauges`.
+void measure_parts(const ActorTrace& trace, std::vector<Gauge>& gauges);
 
 /// Of bodies: those of one stack, or copies of one another, together ("crate_1", "crate_2": crate).
 struct BodyGauges {

@@ -198,17 +198,7 @@ struct LevelReader {
 
   /// Points from the body's place on, and the timetable along them.
   static Shuttle read_path(TableReader reader) {
-    std::vector<Vec3> points;
-    const DocValue* list = reader.find("points");
-    if (list == nullptr || list->kind != DocValue::Kind::list)
-      reader.refuse("points", list == nullptr ? "nothing" : list->shown(), "a list of places, [[0, 0, 0], [3, 0, 0]]");
-    for (const DocValue& item : list->items) {
-      const bool fits =
-          item.kind == DocValue::Kind::list && item.items.size() == 3 &&
-          std::ranges::all_of(item.items, [](const DocValue& v) { return v.kind == DocValue::Kind::number; });
-      if (!fits) reader.refuse("points", item.shown(), "three lengths for each point");
-      points.push_back({item.items[0].number, item.items[1].number, item.items[2].number});
-    }
+    const std::vector<Vec3> points = reader.places("points");
     const bool smooth = reader.truth("smooth").value_or(false), closed = reader.truth("closed").value_or(false);
     ShuttleTuning t;
     const auto speed = reader.number("speed", {1e-3, 1000, "m/s"});

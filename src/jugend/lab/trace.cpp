@@ -1,6 +1,9 @@
 #include <algorithm>
 #include <cmath>
+#include <jugend/base/error.hpp>
+#include <jugend/base/overloaded.hpp>
 #include <jugend/lab/trace.hpp>
+#include <jugend/motion/drivers.hpp>
 #include <jugend/stage/stage.hpp>
 
 namespace jugend {
@@ -10,10 +13,13 @@ namespace {
 struct Change {
   double at;
   std::size_t actor;
-  enum class Kind { run, down, up, tap, aim, hit } kind;
+  enum class Kind { run, down, up, tap, aim, hit, drive, fly, fail } kind;
   Key key = Key::jump;
   Vec3 way{};
   HitBy hit{};
+  VehicleIntent drive{};
+  MultirotorIntent fly{};
+  int rotor = 0;
 };
 
 std::vector<Change> changes_of(const std::vector<Cue>& cues) {
@@ -23,6 +29,9 @@ std::vector<Change> changes_of(const std::vector<Cue>& cues) {
     if (cue.sets_run) all.push_back({cue.at, cue.actor, Kind::run, {}, {cue.run_ahead, 0, cue.run_right}});
     if (cue.aim) all.push_back({cue.at, cue.actor, Kind::aim, {}, *cue.aim});
     if (cue.hit) all.push_back({cue.at, cue.actor, Kind::hit, {}, {}, *cue.hit});
+    if (cue.drive) all.push_back({cue.at, cue.actor, Kind::drive, {}, {}, {}, *cue.drive});
+    if (cue.fly) all.push_back({cue.at, cue.actor, Kind::fly, {}, {}, {}, {}, *cue.fly});
+    if (cue.fail) all.push_back({cue.at, cue.actor, Kind::fail, {}, {}, {}, {}, {}, *cue.fail});
     if (!cue.press) continue;
     if (cue.hold > 0) {
       all.push_back({cue.at, cue.actor, Kind::down, *cue.press});
@@ -40,7 +49,14 @@ void apply(const Change& change, Stage& stage, const Trial& trial) {
   PressLatch* latches[] = {&actor.jump, &actor.dash, &actor.launch, &actor.crouch};
   PressLatch& latch = *latches[static_cast<int>(change.key)];
   switch (change.kind) {
-    case Change::Kind::run: actor.intent.move = change.way; break;
+    case Change::Kind::run:
+      actor.intent.move = change.way;
+      actor.drive.throttle = change.way.x, actor.drive.steer = change.way.z;
+      actor.fly.ahead = change.way.x, actor.fly.right = change.way.z;
+      break;
+    case Change::Kind::drive: actor.drive = change.drive; break;
+    case Change::Kind::fly: actor.fly = change.fly; break;
+    case Change::Kind::fail: std::get<Multirotor>(actor.character).fail(change.rotor); break;
     case Change::Kind::aim: actor.intent.aim = change.way; break;
     case Change::Kind::down: latch.set(true); break;
     case Change::Kind::up: latch.set(false); break;
@@ -60,6 +76,12 @@ TraceRow row_of(const Stage& stage, std::size_t index, double time) {
   const Actor& actor = stage.actor(index);
   const ActorFacts f = stage.facts(index);
   TraceRow row{time, f.position, f.velocity, f.mode, f.on_ground, f.slope, actor.intent.move.x, actor.intent.move.z};
+  if (std::holds_alternative<Vehicle>(actor.character))
+    row.run_ahead = actor.drive.throttle, row.run_right = actor.drive.steer,
+    row.aside = std::max(actor.drive.brake, actor.drive.hand_brake);
+  if (std::holds_alternative<Multirotor>(actor.character))
+    row.run_ahead = actor.fly.ahead, row.run_right = actor.fly.right, row.aside = actor.fly.climb;
+  row.up = f.up;
   const Button* buttons[] = {&actor.intent.jump, &actor.intent.dash, &actor.intent.launch, &actor.intent.crouch};
   for (std::size_t k = 0; k < key_count; ++k) row.held[k] = buttons[k]->held, row.presses[k] = buttons[k]->presses;
   row.facing = f.facing;
@@ -67,6 +89,72 @@ TraceRow row_of(const Stage& stage, std::size_t index, double time) {
   const bool rides = f.on_ground && actor.intent.move == Vec3{} && f.ground_velocity != Vec3{} && f.control >= 1;
   row.ride_slip = rides ? norm(f.velocity - f.ground_velocity) : 0;
   return row;
+}
+
+void add_parts(const Actor& actor, ActorTrace& trace) {
+  if (const auto* vehicle = std::get_if<Vehicle>(&actor.character)) {
+    trace.parts = static_cast<std::size_t>(vehicle->wheels());
+    for (std::size_t i = 0; i < trace.parts; ++i) {
+      const WheelState& w = vehicle->state().wheels[i];
+      trace.part_rows.push_back({w.compression, w.load, w.slip, w.slip_angle, w.spin});
+    }
+  }
+  if (const auto* drone = std::get_if<Multirotor>(&actor.character)) {
+    trace.parts = static_cast<std::size_t>(drone->rotors());
+    for (std::size_t i = 0; i < trace.parts; ++i)
+      trace.part_rows.push_back({0, drone->state().thrust[i], 0, 0, drone->state().speed[i]});
+  }
+}
+
+/// Routes that actors follow by themselves.
+struct Route {
+  std::size_t actor;
+  Path path;
+  PathDriver driver;
+};
+
+void follow(Route& route, Stage& stage) {
+  Actor& actor = stage.actor(route.actor);
+  const ActorFacts f = stage.facts(route.actor);
+  const Driven self{f.position, f.velocity, f.facing, f.up};
+  route.driver.look_ahead = std::max(2.0, 0.7 * norm(f.velocity));
+  std::visit(Overloaded{[&](Vehicle& vehicle) {
+                          const double slow_down = 0.5 * vehicle.tuning().brakes.deceleration;
+                          actor.drive = led_by(route.driver.drive(self, route.path, slow_down), self, vehicle);
+                        },
+                        [&](Pacer& pacer) {
+                          const PacerTuning& t = pacer.tuning();
+                          const PacerIntent led = route.driver.drive(self, route.path, t.slow_down);
+                          actor.intent.move = normalised(led.heading) * std::min(1.0, led.speed / t.top_speed);
+                        },
+                        [](auto&) {}},
+             actor.character);
+}
+
+/// Wheels, and what the ground does to them, for the picture of a moment.
+void draw_wheels(const Stage& stage, Picture& picture) {
+  for (std::size_t a = 0; a < stage.actors(); ++a) {
+    const auto* vehicle = std::get_if<Vehicle>(&stage.actor(a).character);
+    if (vehicle == nullptr) continue;
+    const Pose body = stage.world.pose(vehicle->body());
+    const Vec3 centre = stage.world.centre_of_mass(vehicle->body());
+    const double weight = stage.world.mass(vehicle->body()) * norm(stage.world.gravity(centre));
+    for (int i = 0; i < vehicle->wheels(); ++i) {
+      const WheelTuning& w = vehicle->wheel(i);
+      const WheelState& s = vehicle->state().wheels[static_cast<std::size_t>(i)];
+      Pose pose = vehicle->wheel_pose(i, body, centre);
+      pose.orientation = pose.orientation * rotation({1.5707963267948966, 0, 0});  // a cylinder stands on its y
+      silhouette(Cylinder{w.radius, 0.5 * w.width}, pose, View::side, picture.side);
+      silhouette(Cylinder{w.radius, 0.5 * w.width}, pose, View::top, picture.top);
+      if (s.load <= 0 || weight <= 0) continue;
+      const Vec3 facing = rotate(body.orientation, {std::cos(s.steer), 0, -std::sin(s.steer)});
+      const Vec3 ahead = normalised(in_plane(facing, s.normal)), right = cross(ahead, s.normal);
+      const Vec3 force = s.normal * s.load + ahead * s.along + right * s.side;
+      const Vec3 tip = s.contact + force * (4 * Picture::force_length / weight);
+      picture.side_forces.push_back({{{s.contact.x, s.contact.y}, {tip.x, tip.y}}, false});
+      picture.top_forces.push_back({{{s.contact.x, s.contact.z}, {tip.x, tip.z}}, false});
+    }
+  }
 }
 
 TraceEvent event_of(const WalkerEvent& e, double start, const World& world) {
@@ -79,10 +167,14 @@ TraceEvent event_of(const WalkerEvent& e, double start, const World& world) {
 
 }  // namespace
 
+bool has_parts(const Trace& trace) {
+  return std::ranges::any_of(trace.actors, [](const ActorTrace& a) { return a.parts > 0; });
+}
+
 Trace run_trial(const Trial& trial, const std::function<void(double)>& progress) {
   Stage stage;
   const std::vector<BodyId> ids = trial.level.build(stage);
-  for (const TrialActor& a : trial.actors) {
+  const auto add_actor = [&](const TrialActor& a) {
     const ForcedTuning& figure = a.tuning.figure;
     switch (a.tuning.kind) {
       case ActorKind::walker: {
@@ -99,10 +191,40 @@ Trace run_trial(const Trial& trial, const std::function<void(double)>& progress)
         break;
       }
       case ActorKind::pacer: stage.add_pacer(a.name, a.tuning.pacer, ids[a.body]); break;
+      case ActorKind::vehicle: stage.add_vehicle(a.name, a.tuning.vehicle, ids[a.body]); break;
+      case ActorKind::multirotor: {
+        const std::size_t index = stage.add_multirotor(a.name, a.tuning.multirotor, ids[a.body]);
+        stage.actor(index).fly.place = a.start;
+        break;
+      }
       case ActorKind::roller: stage.add_roller(a.name, a.tuning.roller, ids[a.body]); break;
     }
+  };
+  for (const TrialActor& a : trial.actors) {
+    try {
+      add_actor(a);
+    } catch (const InputError& error) {  // what does not fit the body is known only now
+      Fault fault = error.fault();
+      if (fault.place.file.empty()) fault.place.file = trial.file.string(), fault.key = a.name + "." + fault.key;
+      throw InputError(fault);
+    }
+  }
+  for (const Cue& cue : trial.cues) {
+    if (!cue.fail) continue;
+    const auto* drone = std::get_if<Multirotor>(&stage.actor(cue.actor).character);
+    if (drone == nullptr || *cue.fail >= drone->rotors())
+      throw InputError({{trial.file.string()},
+                        "cue.fly.fail",
+                        std::to_string(*cue.fail),
+                        "one of a multirotor's rotors, from 0",
+                        {}});
   }
 
+  std::vector<Route> routes;
+  for (std::size_t i = 0; i < trial.actors.size(); ++i) {
+    const TrialActor& a = trial.actors[i];
+    if (!a.route.empty()) routes.push_back({i, Path(a.route, true, a.route_closed), {.speed = a.route_speed}});
+  }
   const std::size_t ticks = trial.ticks();
   const double dt = 1 / trial.hz;
   Trace trace{trial.title, trial.hz, static_cast<double>(ticks) * dt, trial.settings, {}, {}, {}, 0};
@@ -112,6 +234,7 @@ Trace run_trial(const Trial& trial, const std::function<void(double)>& progress)
     actor.tuning = trial.actors[i].tuning;
     actor.rows.reserve(ticks + 1);
     actor.rows.push_back(row_of(stage, i, 0));
+    add_parts(stage.actor(i), actor);
   }
   std::vector<BodyId> dynamic;
   for (const BodyId id : ids) {
@@ -129,7 +252,7 @@ Trace run_trial(const Trial& trial, const std::function<void(double)>& progress)
     }
     // One at the start, and one whenever another eighth of the time has passed.
     if (pictured && (tick == 0 || 8 * tick / ticks > 8 * (tick - 1) / ticks))
-      trace.pictures.push_back(picture_of(stage.world, time));
+      draw_wheels(stage, trace.pictures.emplace_back(picture_of(stage.world, time)));
   };
   record_bodies(0);
   const std::vector<Change> changes = changes_of(trial.cues);
@@ -138,10 +261,12 @@ Trace run_trial(const Trial& trial, const std::function<void(double)>& progress)
     // Time is counted, not added up; an input at a tick's very start belongs to that tick.
     const double start = static_cast<double>(tick) / trial.hz;
     for (; next != changes.end() && next->at <= start + 1e-9; ++next) apply(*next, stage, trial);
+    for (Route& route : routes) follow(route, stage);
     stage.tick(dt);
     for (std::size_t i = 0; i < stage.actors(); ++i) {
       ActorTrace& actor = trace.actors[i];
       actor.rows.push_back(row_of(stage, i, static_cast<double>(tick + 1) / trial.hz));
+      add_parts(stage.actor(i), actor);
       for (const WalkerEvent& e : stage.actor(i).heard) actor.events.push_back(event_of(e, start, stage.world));
     }
     record_bodies(tick + 1);

@@ -25,6 +25,8 @@ struct TraceRow {
   Vec3 facing{1, 0, 0};
   double control = 1;    ///< weight of input, 0 to 1
   double ride_slip = 0;  ///< m/s, of the feet against moving ground, while input asks for nothing
+  Vec3 up{0, 1, 0};      ///< its own
+  double aside = 0;      ///< what else the player held: a vehicle's brake, a multirotor's climb
 };
 
 struct TraceEvent {
@@ -35,10 +37,22 @@ struct TraceEvent {
   std::string detail;  ///< jumped: from where; hit: the side; landed, stomped, kicked: the body's name
 };
 
+/// One wheel or rotor at the end of one tick.
+struct PartRow {
+  double travel = 0;      ///< m that a wheel's strut is pressed together
+  double load = 0;        ///< N on the ground; a rotor's thrust
+  double slip = 0;        ///< along the wheel
+  double slip_angle = 0;  ///< rad
+  double turns = 0;       ///< rad/s of a wheel; a rotor's share of its most speed
+};
+
 struct ActorTrace {
   std::string name;
   ActorTuning tuning;
   std::vector<TraceRow> rows;
+  std::size_t parts = 0;           ///< wheels or rotors
+  std::vector<PartRow> part_rows;  ///< those of each tick, one after the other
+  const PartRow& part(std::size_t row, std::size_t i) const { return part_rows[row * parts + i]; }
   std::vector<TraceEvent> events;
 };
 
@@ -67,6 +81,9 @@ struct Trace {
   std::vector<Picture> pictures;  ///< at even times from start to end, where there are such bodies
   std::uint64_t state_hash = 0;   ///< of all state after the last tick
 };
+
+/// Does any of its actors have wheels or rotors?
+bool has_parts(const Trace& trace);
 
 /// Runs a trial from start to end; `progress`, where given, hears the share done, 0 to 1, now and then.
 /// Throws InputError where an actor or body cannot be made.

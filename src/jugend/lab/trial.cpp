@@ -7,6 +7,7 @@
 #include <jugend/lab/document.hpp>
 #include <jugend/lab/trial.hpp>
 #include <jugend/lab/tuning_file.hpp>
+#include <jugend/motion/path.hpp>
 
 namespace jugend {
 namespace {
@@ -53,6 +54,21 @@ TrialActor read_actor(TableReader reader, const std::filesystem::path& folder, c
       reader.refuse("body", fmt::format("'{}', which is no {}", body, wanted), "a " + wanted + " of the level");
     }
     actor.start = driven.pose.position;
+    if (const DocValue* found = reader.table("route")) {
+      if (actor.tuning.kind != ActorKind::pacer && actor.tuning.kind != ActorKind::vehicle)
+        reader.refuse("route", "one for a " + actor_kinds()[static_cast<std::size_t>(actor.tuning.kind)],
+                      "a route of a pacer or vehicle");
+      TableReader route(*found, reader.file(), reader.path_of("route."));
+      actor.route = route.places("points");
+      try {
+        Path(actor.route, true, true);
+      } catch (const InputError& error) {
+        route.rethrow_at("points", error);
+      }
+      actor.route_speed = route.number("speed", {0.01, 1000, "m/s"}).value_or(4);
+      actor.route_closed = route.truth("closed").value_or(true);
+      route.finish();
+    }
     if (rolls) actor.tuning.roller.radius = sphere->radius, actor.start -= Vec3{0, sphere->radius, 0};
     if (start != nullptr) reader.refuse("start", start->shown(), "none: it is where its body is");
   } else if (start != nullptr && start->kind == DocValue::Kind::text) {
@@ -94,6 +110,26 @@ Cue read_cue(TableReader reader, const Trial& trial) {
     reader.refuse("hold_s", "a hold without a press", "press = \"jump\" beside it");
   }
   cue.aim = reader.vec3("aim", {-1e6, 1e6});
+  const auto share = [](TableReader& from, const char* key, double low, double& value) {
+    if (const auto found = from.number(key, {low, 1})) value = *found;
+  };
+  if (const DocValue* table = reader.table("drive")) {
+    TableReader drive(*table, reader.file(), reader.path_of("drive."));
+    VehicleIntent& v = cue.drive.emplace();
+    share(drive, "throttle", -1, v.throttle), share(drive, "brake", 0, v.brake), share(drive, "steer", -1, v.steer);
+    share(drive, "hand_brake", 0, v.hand_brake), share(drive, "lean", -1, v.lean);
+    if (const auto shift = drive.number("shift", {-1, 1})) v.shift = static_cast<int>(std::lround(*shift));
+    drive.finish();
+  }
+  if (const DocValue* table = reader.table("fly")) {
+    TableReader fly(*table, reader.file(), reader.path_of("fly."));
+    MultirotorIntent& m = cue.fly.emplace();
+    share(fly, "ahead", -1, m.ahead), share(fly, "right", -1, m.right), share(fly, "climb", -1, m.climb);
+    share(fly, "yaw", -1, m.yaw);
+    if (const auto place = fly.vec3("place", {-1e6, 1e6, "m"})) m.place = *place;
+    if (const auto rotor = fly.number("fail", {0, most_rotors - 1})) cue.fail = static_cast<int>(std::lround(*rotor));
+    fly.finish();
+  }
   if (const DocValue* hit = reader.table("hit")) {
     TableReader blow(*hit, reader.file(), reader.path_of("hit."));
     HitBy by;
@@ -105,8 +141,8 @@ Cue read_cue(TableReader reader, const Trial& trial) {
     cue.hit = by;
   }
   reader.finish();
-  if (!cue.sets_run && !cue.press && !cue.aim && !cue.hit)
-    reader.refuse("at_s", "a cue that does nothing", "run, press, aim or hit beside it");
+  if (!cue.sets_run && !cue.press && !cue.aim && !cue.hit && !cue.drive && !cue.fly)
+    reader.refuse("at_s", "a cue that does nothing", "run, press, aim, drive, fly or hit beside it");
   return cue;
 }
 

@@ -15,7 +15,10 @@ struct TrialActor {
   ActorTuning tuning;
   Vec3 start;  ///< of the feet
   Vec3 facing{1, 0, 0};
-  std::size_t body = 0;  ///< of a roller or pacer: what it drives, among the level's bodies
+  std::size_t body = 0;     ///< what it drives among the level's bodies, where it is no walker
+  std::vector<Vec3> route;  ///< of a pacer or vehicle: it goes through these by itself
+  double route_speed = 4;   ///< m/s
+  bool route_closed = true;
 };
 
 /// What a key of the player's may do.
@@ -33,7 +36,10 @@ struct Cue {
   std::optional<Key> press;
   double hold = 0;  ///< s that the press lasts; 0: a tap, shorter than any tick
   std::optional<Vec3> aim;
-  std::optional<HitBy> hit;  ///< its place is the side of the body that it comes from, half-way up
+  std::optional<VehicleIntent> drive;   ///< until the next cue that has one
+  std::optional<MultirotorIntent> fly;  ///< likewise
+  std::optional<int> fail;              ///< this rotor stands still from now on
+  std::optional<HitBy> hit;             ///< its place is the side of the body that it comes from, half-way up
 };
 
 struct Trial {

@@ -59,4 +59,19 @@ PacerIntent avoiding(const PacerIntent& intent, const Driven& self, double look,
           intent.speed * std::max(0.2, front)};
 }
 
+VehicleIntent led_by(const PacerIntent& intent, const Driven& self, const Vehicle& vehicle) {
+  const Vec3 ahead = normalised(in_plane(self.ahead, self.up), self.ahead);
+  const Vec3 heading = normalised(in_plane(intent.heading, self.up), ahead);
+  const double left = std::atan2(dot(cross(ahead, heading), self.up), dot(ahead, heading));
+  const double speed = dot(self.velocity, ahead), missing = intent.speed - speed;
+  VehicleIntent drive;
+  drive.steer = std::clamp(-left / most_steer(vehicle.tuning().steering, std::abs(speed)), -1.0, 1.0);
+  if (missing > -0.3) {
+    drive.throttle = std::clamp(0.8 * missing + (intent.speed > 0 ? 0.1 : 0.0), 0.0, 1.0);
+  } else {
+    drive.brake = std::clamp(-missing / std::max(0.5, 0.5 * vehicle.tuning().brakes.deceleration), 0.0, 1.0);
+  }
+  return drive;
+}
+
 }  // namespace jugend

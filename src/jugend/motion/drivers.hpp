@@ -4,6 +4,7 @@
 
 #include <jugend/motion/pacer.hpp>
 #include <jugend/motion/path.hpp>
+#include <jugend/motion/vehicle.hpp>
 #include <span>
 #include <vector>
 
@@ -40,5 +41,9 @@ struct PathDriver {
 /// The same intent, turned away from what three rays of `look` m meet to the front and either side.
 PacerIntent avoiding(const PacerIntent& intent, const Driven& self, double look, const Surroundings& surroundings,
                      const Filter& filter);
+
+/// What a vehicle does to come to that heading and speed: wheels turned by the angle that is left, throttle by the
+/// speed that is missing, the brake for what is too much.
+VehicleIntent led_by(const PacerIntent& intent, const Driven& self, const Vehicle& vehicle);
 
 }  // namespace jugend

@@ -112,7 +112,8 @@ struct WheelState {
   double along = 0, side = 0;     ///< N of the tyre on the body, forwards and to the right
   double slip = 0;                ///< along the wheel: (its rim's speed - its own) over the larger
   double slip_angle = 0;          ///< rad between where it heads and where it goes
-  bool on_ground = false;
+  bool on_ground = false;  ///< is there ground within its reach?
+  bool pressed = false;    ///< does it press on it, at the tick's end?
   bool locked = false;  ///< held by its brake
   Vec3 contact, normal{0, 1, 0};
   BodyId ground;

@@ -62,7 +62,7 @@ void Vehicle::Tick::sense() {
     sense_wheel(i);
     c.spin = s.spin, c.u_along = s.stretch_along, c.u_side = s.stretch_side;
     c.hub = s.hub, c.hub_speed = s.hub_speed;
-    c.pressed = c.pushed_along = c.pushed_side = c.hardest = 0;
+    c.pressed = c.pushed_along = c.pushed_side = c.hardest = c.left_at = 0;
     c.pushed = {};
     c.drive = v.parts_[i].drive;
     c.inertia = v.parts_[i].inertia;

@@ -432,6 +432,7 @@ void Vehicle::Tick::Solver::advance(Six& offset, Six& now, double& time) {
     const auto step = [&](double WheelRates::*rate) {
       return h * (1.5 * (c.stage[0].rates.*rate) + 0.5 * (c.stage[1].rates.*rate));
     };
+    if (c.stage[0].load > 0) c.left_at = c.stage[1].load > 0 ? time : time - 0.5 * h;
     const double was = c.spin;
     c.spin += step(&WheelRates::spin);
     if (c.locked || (c.brake_torque != 0 && was * c.spin < 0)) c.spin = 0;
@@ -505,7 +506,8 @@ void Vehicle::Tick::finish() {
     WheelState& s = state.wheels[i];
     const WheelTuning& w = v.wheels_[i];
     const Strut& strut = v.parts_[i].strut;
-    const bool was = s.load > 0;
+    const bool was = s.pressed, did = was || c.pressed > 0;
+    s.pressed = c.near && c.stage[1].load > 0;
     s.angle = std::remainder(s.angle + 0.5 * (s.spin + c.spin) * dt, 2 * pi);
     s.spin = c.spin, s.locked = c.locked;
     s.stretch_along = c.sensed ? c.u_along : 0, s.stretch_side = c.sensed ? c.u_side : 0;
@@ -523,8 +525,8 @@ void Vehicle::Tick::finish() {
       s.slip_angle = fast > 0.1 ? std::atan2(vs, std::abs(va)) : 0;
     }
     const int wheel = static_cast<int>(i);
-    if (was && s.load <= 0) v.events_.push_back({VehicleEventKind::wheel_left_ground, 0, wheel, 0});
-    if (!was && s.load > 0 && state.moved) {
+    if (did && !s.pressed) v.events_.push_back({VehicleEventKind::wheel_left_ground, c.left_at, wheel, 0});
+    if (!was && c.pressed > 0 && state.moved) {
       const double towards = std::max(0.0, c.ground_rise - dot(c.rise, velocity));
       const double way = -strut.droop - c.height, rate = c.lean * towards;
       v.events_.push_back(

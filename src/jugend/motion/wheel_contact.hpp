@@ -54,6 +54,7 @@ struct WheelContact {
     WheelRates rates;
   } stage[2];
 
+  double left_at;                             // s into the tick until which it pressed
   double hardest;                             // N, in any step
   double pressed, pushed_along, pushed_side;  // N s over the tick
   Vec3 pushed;

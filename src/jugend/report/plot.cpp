@@ -36,6 +36,12 @@ std::string PlotScript::write(const std::string& terminal, const std::string& ou
   add("set label 99 {} at screen 0.055,0.965 font 'DejaVu Sans,15' textcolor rgb '{}'\n",
       plot::quoted(runs_.front().trace.title), ink);
   picture_data();
+  if (std::ranges::all_of(runs_.front().trace.actors, [](const ActorTrace& a) { return a.parts > 0; }) &&
+      !runs_.front().trace.actors.empty()) {
+    parts_page();
+    add("unset multiplot\n");
+    return std::move(text_);
+  }
   // What is led by headings is seen from above, like bodies.
   const auto led = [](const ActorTrace& a) { return a.tuning.kind == ActorKind::pacer; };
   if (std::ranges::all_of(runs_.front().trace.actors, led)) {

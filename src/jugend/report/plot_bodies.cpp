@@ -72,7 +72,9 @@ void PlotScript::bodies_in(const char* view) {
         : runs_.size() > 1          ? plot::quoted(labels_[r])
                                     : "'bodies at the end; thin: on the way'");
     add(", ${}_force{} using 1:2 with lines lw 1.6 lc rgb '{}' {}", view, r, coral,
-        r == 0 && std::string(view) == "side" ? "title 'force at the end, 0.3 m a body weight'" : "notitle");
+        r > 0 || std::string(view) != "side" ? "notitle"
+        : has_parts(runs_[r].trace)          ? "title 'force at the end, 1.2 m the weight'"
+                                             : "title 'force at the end, 0.3 m a body weight'");
   }
 }
 

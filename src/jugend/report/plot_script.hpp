@@ -75,6 +75,9 @@ class PlotScript {
   void picture_data();
   void bodies_in(const char* view);
   void bodies_page();
+  void parts_page();
+  void parts_data();
+  void parts_panel(const char* name, double bottom, double top, int column, bool last);
   void bodies_view(View view, double bottom, double top, const char* axis);
   void standing(const std::vector<Outline>& outlines, const std::vector<Outline>& pools, const Range& x, const Range& y,
                 bool edged = false);

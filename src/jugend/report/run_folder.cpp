@@ -23,8 +23,8 @@ namespace fs = std::filesystem;
 constexpr const char* csv_header =
     "time_s,actor,x_m,y_m,z_m,vx_m_s,vy_m_s,vz_m_s,mode,on_ground,slope_deg,run_ahead,run_right,jump_held,jump_presses,"
     "dash_held,dash_presses,launch_held,launch_presses,crouch_held,crouch_presses,facing_x,facing_y,facing_z,control,"
-    "ride_slip_m_s\n";
-constexpr std::size_t csv_columns = 26;
+    "ride_slip_m_s,up_x,up_y,up_z,aside\n";
+constexpr std::size_t csv_columns = 30;
 
 Json to_json(const Vec3& v) { return Json::array({v.x, v.y, v.z}); }
 Json to_json(const std::vector<Outline>& outlines) {
@@ -90,6 +90,7 @@ void read_csv_row(const std::string& line, std::vector<ActorTrace>& actors) {
     }
     row.facing = {number(21), number(22), number(23)};
     row.control = number(24), row.ride_slip = number(25);
+    row.up = {number(26), number(27), number(28)}, row.aside = number(29);
     actor.rows.push_back(row);
     return;
   }
@@ -121,7 +122,8 @@ std::string trace_csv(const Trace& trace) {
                      static_cast<int>(r.on_ground), r.slope / radians_per_degree, r.run_ahead, r.run_right);
       for (std::size_t k = 0; k < key_count; ++k)
         fmt::format_to(out, ",{},{}", static_cast<int>(r.held[k]), r.presses[k]);
-      fmt::format_to(out, ",{},{},{},{},{}\n", r.facing.x, r.facing.y, r.facing.z, r.control, r.ride_slip);
+      fmt::format_to(out, ",{},{},{},{},{},{},{},{},{}\n", r.facing.x, r.facing.y, r.facing.z, r.control, r.ride_slip,
+                     r.up.x, r.up.y, r.up.z, r.aside);
     }
   }
   return text;
@@ -136,6 +138,18 @@ std::string bodies_csv(const Trace& trace) {
       const Quat& q = r.pose.orientation;
       fmt::format_to(std::back_inserter(text), "{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{}\n", r.time, body.name,
                      p.x, p.y, p.z, q.w, q.x, q.y, q.z, v.x, v.y, v.z, w.x, w.y, w.z, static_cast<int>(r.asleep));
+    }
+  }
+  return text;
+}
+
+std::string parts_csv(const Trace& trace) {
+  std::string text = "actor,row,part,travel_m,load_n,slip,slip_angle_rad,turns\n";
+  for (const ActorTrace& actor : trace.actors) {
+    for (std::size_t i = 0; i < actor.part_rows.size(); ++i) {
+      const PartRow& p = actor.part_rows[i];
+      fmt::format_to(std::back_inserter(text), "{},{},{},{},{},{},{},{}\n", actor.name, i / actor.parts,
+                     i % actor.parts, p.travel, p.load, p.slip, p.slip_angle, p.turns);
     }
   }
   return text;
@@ -158,6 +172,7 @@ std::string summary_json(const RunRecord& record) {
     actors.push_back({{"name", actor.name},
                       {"kind", actor_kinds()[static_cast<std::size_t>(actor.tuning.kind)]},
                       {"tuning", tuning},
+                      {"parts", actor.parts},
                       {"gauges", gauges},
                       {"events", events}});
   }
@@ -220,6 +235,8 @@ void write_run(const RunRecord& record, const fs::path& folder) {
   if (error) refuse(folder, "a place that cannot be written", "a folder that can be written");
   write_file(folder / "trace.csv", trace_csv(record.trace));
   fs::remove(folder / "bodies.csv", error);
+  fs::remove(folder / "parts.csv", error);
+  if (has_parts(record.trace)) write_file(folder / "parts.csv", parts_csv(record.trace));
   if (!record.trace.bodies.empty()) write_file(folder / "bodies.csv", bodies_csv(record.trace));
   write_file(folder / "summary.json", summary_json(record));
 }
@@ -246,6 +263,7 @@ RunRecord read_run(const fs::path& folder) {
       actor.tuning.kind = static_cast<ActorKind>(kind - actor_kinds().begin());
       for (const auto& [key, value] : a.at("tuning").items())
         get_tunable(actor.tuning.list(), key).write(actor.tuning.data(), value.get<double>());
+      actor.parts = a.at("parts").get<std::size_t>();
       for (const Json& e : a.at("events")) {
         actor.events.push_back({e.at("time_s").get<double>(),
                                 kind_from<WalkerEventKind>(e.at("event").get<std::string>(), walker_event_kinds),
@@ -279,6 +297,22 @@ RunRecord read_run(const fs::path& folder) {
   read_rows(rows, trace_file, [&](const std::string& line) { read_csv_row(line, record.trace.actors); });
   if (!record.trace.actors.empty() && record.trace.actors.front().rows.empty())
     refuse(trace_file, "no rows", "a trace written by jugend run");
+  if (has_parts(record.trace)) {
+    const fs::path parts_file = folder / "parts.csv";
+    std::ifstream parts(parts_file);
+    read_rows(parts, parts_file, [&](const std::string& line) {
+      const std::vector<std::string> cells = cells_of(line, 8);
+      const auto actor = std::ranges::find(record.trace.actors, cells[0], &ActorTrace::name);
+      if (actor == record.trace.actors.end()) throw std::runtime_error("unknown actor '" + cells[0] + "'");
+      const auto number = [&](std::size_t i) { return number_in(cells, i); };
+      actor->part_rows.push_back({number(3), number(4), number(5), number(6), number(7)});
+    });
+    for (const ActorTrace& actor : record.trace.actors) {
+      if (actor.part_rows.size() != actor.parts * actor.rows.size())
+        refuse(parts_file, fmt::format("{} rows of '{}'", actor.part_rows.size(), actor.name),
+               "a row for each wheel or rotor and tick");
+    }
+  }
   if (!record.trace.bodies.empty()) {
     const fs::path bodies_file = folder / "bodies.csv";
     std::ifstream bodies(bodies_file);

@@ -15,11 +15,17 @@ double rounded(double value) { return std::stod(as_text(value)); }  // degrees t
 
 std::string tunable_table(TunableList list, const void* defaults) {
   std::vector<std::vector<std::string>> rows{{"key", "default", "unit", "range", "what it is"}};
+  bool more_axles = false;
   for (const Tunable& t : list) {
+    // Two axles stand for all.
+    if (t.key.starts_with("axle_") && t.key[5] > '2' && t.key[5] <= '9') {
+      more_axles = true;
+      continue;
+    }
     rows.push_back({std::string(t.key), as_text(t.read(defaults)), std::string(t.unit),
                     as_text(t.low) + " to " + as_text(t.high), std::string(t.help)});
   }
-  return aligned(rows, 5);
+  return aligned(rows, 5) + (more_axles ? "axle_3 to axle_9 likewise\n" : "");
 }
 
 std::string tunable_json(TunableList list, const void* defaults) {

@@ -83,6 +83,9 @@ std::vector<std::string> run_labels(std::span<const RunRecord> runs) {
   std::vector<std::string> labels;
   for (const RunRecord& run : runs) {
     std::string label = fmt::format("{}", fmt::join(run.trace.settings, ", "));
+    // Runs of several trials are told by their trials' names.
+    const bool other = std::ranges::any_of(runs, [&](const RunRecord& r) { return r.trial_file != run.trial_file; });
+    if (other) label = std::filesystem::path(run.trial_file).stem().string() + (label.empty() ? "" : ", " + label);
     if (label.empty()) label = runs.size() > 1 ? "as filed" : run.trace.title;
     if (std::ranges::find(labels, label) != labels.end()) label += fmt::format(" ({})", labels.size() + 1);
     labels.push_back(label);

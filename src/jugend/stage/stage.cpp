@@ -15,8 +15,8 @@ bool Actor::hit(const HitBy& hit, World& world) {
     return hit.impulse > 0;
   };
   return std::visit(
-      Overloaded{[&](Roller& roller) { return push(roller.body()); }, [&](Pacer& pacer) { return push(pacer.body()); },
-                 [&](auto& walker) { return walker.hit(hit); }},
+      Overloaded{[&](Walker& walker) { return walker.hit(hit); }, [&](ForcedWalker& walker) { return walker.hit(hit); },
+                 [&](auto& other) { return push(other.body()); }},
       character);
 }
 
@@ -26,7 +26,7 @@ std::size_t Stage::add_character(std::string name, Character character) {
     if (a.name == name)
       throw InputError({{}, "actor.name", fmt::format("'{}' a second time", name), "each name once", {}});
   }
-  actors_.push_back({std::move(name), std::move(character), {}, {}, {}, {}, {}, {}, {}});
+  actors_.push_back({std::move(name), std::move(character), {}, {}, {}, {}, {}, {}, {}, {}, {}});
   actors_.back().before = facts(actors_.size() - 1).position;
   return actors_.size() - 1;
 }
@@ -69,6 +69,18 @@ std::size_t Stage::add_pacer(std::string name, const PacerTuning& tuning, BodyId
   return add_character(std::move(name), Pacer(tuning, body));
 }
 
+std::size_t Stage::add_vehicle(std::string name, const VehicleTuning& tuning, BodyId body) {
+  Vehicle vehicle(tuning, body, world);
+  world.set_sleeping(body, false);
+  return add_character(std::move(name), std::move(vehicle));
+}
+
+std::size_t Stage::add_multirotor(std::string name, const MultirotorTuning& tuning, BodyId body) {
+  Multirotor multirotor(tuning, body, world);
+  world.set_sleeping(body, false);
+  return add_character(std::move(name), std::move(multirotor));
+}
+
 void Stage::add_rail(BodyId body, Shuttle shuttle) {
   if (world.kind(body) != BodyKind::kinematic)
     throw InputError({{}, "body.path", "one for a body of another kind", "a kinematic body", {}});
@@ -88,6 +100,28 @@ void Stage::lead(double dt) {
   }
 }
 
+namespace {
+
+/// A vehicle leaves the ground with its last wheel, and lands with its first.
+void hear(const Vehicle& vehicle, Actor& a, const Vec3& now, double dt) {
+  a.heard.clear();
+  int down = 0, left = 0, landed = 0;
+  double time = 0, gone = 0, speed = 0;
+  for (int i = 0; i < vehicle.wheels(); ++i) down += vehicle.state().wheels[static_cast<std::size_t>(i)].pressed;
+  for (const VehicleEvent& e : vehicle.events()) {
+    if (e.kind == VehicleEventKind::wheel_left_ground) ++left, gone = std::max(gone, e.time);
+    if (e.kind != VehicleEventKind::wheel_landed) continue;
+    if (landed++ == 0 || e.time < time) time = e.time;
+    speed = std::max(speed, e.value);
+  }
+  const auto at = [&](double t) { return a.before + (now - a.before) * (t / dt); };
+  if (down == 0 && left > 0) a.heard.push_back({WalkerEventKind::left_ground, gone, at(gone), 0, {}, {}, {}});
+  if (down > 0 && down == landed && left == 0)
+    a.heard.push_back({WalkerEventKind::landed, time, at(time), speed, {}, {}, {}});
+}
+
+}  // namespace
+
 void Stage::tick(double dt) {
   lead(dt);
   for (std::size_t i = 0; i < actors_.size(); ++i) {
@@ -104,6 +138,11 @@ void Stage::tick(double dt) {
                             const double share = std::min(1.0, norm(a.intent.move));
                             pacer.step({a.intent.move, share * pacer.tuning().top_speed}, world, dt);
                           },
+                          [&](Vehicle& vehicle) {
+                            vehicle.step(a.drive, world, dt);
+                            a.drive.shift = 0;
+                          },
+                          [&](Multirotor& multirotor) { multirotor.step(a.fly, world, dt); },
                           [&](auto& walker) { walker.step(a.intent, world, dt); }},
                a.character);
   }
@@ -114,6 +153,7 @@ void Stage::tick(double dt) {
     Actor& a = actors_[i];
     if (auto* walker = std::get_if<Walker>(&a.character)) walker->settle(world, dt), a.heard = walker->events();
     if (auto* forced = std::get_if<ForcedWalker>(&a.character)) a.heard = forced->events();
+    if (auto* vehicle = std::get_if<Vehicle>(&a.character)) hear(*vehicle, a, facts(i).position, dt);
     if (auto* roller = std::get_if<Roller>(&a.character)) {
       a.heard.clear();
       for (const RollerEvent& e : roller->events()) {
@@ -140,20 +180,35 @@ ActorFacts Stage::facts(std::size_t index) const {
                       Stagger{walker.tuning().stagger, hit}.control(0),
                       s.on_ground ? s.ground.velocity : Vec3{}};
   };
+  const auto of_body = [&](BodyId body) {
+    ActorFacts facts;
+    const Pose pose = world.pose(body);
+    facts.position = pose.position;
+    facts.velocity = world.velocity(body);
+    facts.facing = rotate(pose.orientation, {1, 0, 0});
+    facts.up = rotate(pose.orientation, {0, 1, 0});
+    facts.on_ground = true;
+    facts.mode = norm(facts.velocity) > 0.05 ? WalkerMode::running : WalkerMode::idle;
+    return facts;
+  };
   return std::visit(Overloaded{[&](const Walker& w) { return of_walker(w, w.state().position, w.state().velocity); },
                                [&](const ForcedWalker& w) {
                                  const Vec3 feet = world.pose(w.body()).position - w.state().up * w.middle();
                                  return of_walker(w, feet, world.velocity(w.body()));
                                },
-                               [&](const Pacer& p) {
-                                 ActorFacts facts;
-                                 const Pose pose = world.pose(p.body());
-                                 facts.position = pose.position;
-                                 facts.velocity = world.velocity(p.body());
-                                 facts.facing = rotate(pose.orientation, {1, 0, 0});
-                                 facts.up = rotate(pose.orientation, {0, 1, 0});
-                                 facts.on_ground = true;
-                                 facts.mode = norm(facts.velocity) > 0.05 ? WalkerMode::running : WalkerMode::idle;
+                               [&](const Pacer& p) { return of_body(p.body()); },
+                               [&](const Vehicle& v) {
+                                 ActorFacts facts = of_body(v.body());
+                                 facts.on_ground = false;
+                                 for (int i = 0; i < v.wheels(); ++i)
+                                   facts.on_ground |= v.state().wheels[static_cast<std::size_t>(i)].load > 0;
+                                 if (!facts.on_ground)
+                                   facts.mode = facts.velocity.y > 0 ? WalkerMode::rising : WalkerMode::falling;
+                                 return facts;
+                               },
+                               [&](const Multirotor& m) {
+                                 ActorFacts facts = of_body(m.body());
+                                 facts.on_ground = false;
                                  return facts;
                                },
                                [&](const Roller& r) {
@@ -182,7 +237,7 @@ void Stage::save(StageSnapshot& into) const {
   world.save(into.world_);
   into.actors_.clear();
   for (const Actor& a : actors_) {
-    into.actors_.push_back({{}, a.intent, a.jump, a.dash, a.launch, a.crouch, a.before});
+    into.actors_.push_back({{}, a.intent, a.drive, a.fly, a.jump, a.dash, a.launch, a.crouch, a.before});
     std::visit([&](const auto& c) { into.actors_.back().state = c.state(); }, a.character);
   }
   into.ticks_ = ticks_, into.now_ = now_;
@@ -197,7 +252,7 @@ void Stage::restore(const StageSnapshot& from) {
   for (std::size_t i = 0; i < actors_.size(); ++i) {
     const auto& saved = from.actors_[i];
     Actor& a = actors_[i];
-    a.intent = saved.intent, a.before = saved.before;
+    a.intent = saved.intent, a.drive = saved.drive, a.fly = saved.fly, a.before = saved.before;
     a.jump = saved.jump, a.dash = saved.dash, a.launch = saved.launch, a.crouch = saved.crouch;
     std::visit([&](auto& c) { c.restore(std::get<std::remove_cvref_t<decltype(c.state())>>(saved.state)); },
                a.character);
@@ -230,6 +285,18 @@ std::uint64_t Stage::hash() const {
                           },
                           [&](const Pacer& p) {
                             hash.add(p.state().turn_rate), hash.add(p.state().speed), hash.add(p.state().expected);
+                          },
+                          [&](const Vehicle& v) {
+                            for (int i = 0; i < v.wheels(); ++i) {
+                              const WheelState& w = v.state().wheels[static_cast<std::size_t>(i)];
+                              hash.add(w.spin), hash.add(w.stretch_along), hash.add(w.stretch_side), hash.add(w.hub);
+                              hash.add(w.load);
+                            }
+                            hash.add(v.state().steer), hash.add(v.state().engine.revs);
+                          },
+                          [&](const Multirotor& m) {
+                            for (const double s : m.state().speed) hash.add(s);
+                            hash.add(m.state().height), hash.add(m.state().unforeseen);
                           },
                           [&](const auto& c) { add_moves(c.state()); }},
                a.character);

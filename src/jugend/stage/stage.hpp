@@ -3,9 +3,11 @@
 
 #include <cstdint>
 #include <jugend/motion/forced_walker.hpp>
+#include <jugend/motion/multirotor.hpp>
 #include <jugend/motion/pacer.hpp>
 #include <jugend/motion/roller.hpp>
 #include <jugend/motion/shuttle.hpp>
+#include <jugend/motion/vehicle.hpp>
 #include <jugend/motion/walker.hpp>
 #include <jugend/world/world.hpp>
 #include <string>
@@ -14,7 +16,7 @@
 
 namespace jugend {
 
-using Character = std::variant<Walker, ForcedWalker, Roller, Pacer>;
+using Character = std::variant<Walker, ForcedWalker, Roller, Pacer, Vehicle, Multirotor>;
 
 /// A character on the stage, with what drives it.
 struct Actor {
@@ -22,12 +24,14 @@ struct Actor {
   Character character;
   WalkerIntent intent;                    ///< directions for the coming ticks; its buttons are filled from the latches
   PressLatch jump, dash, launch, crouch;  ///< set from input at any time between ticks
+  VehicleIntent drive;                    ///< of a vehicle; a press of its gear lever counts for one tick
+  MultirotorIntent fly;                   ///< of a multirotor
   Vec3 before;                            ///< where its feet were a tick earlier, for drawing
   WalkerEvents heard;                     ///< events of the last tick, whatever the character
 
   Walker& walker() { return std::get<Walker>(character); }
   const Walker& walker() const { return std::get<Walker>(character); }
-  /// A hit; false where it does not count (see Walker::hit). Rollers and pacers take the impulse of it.
+  /// A hit; false where it does not count (see Walker::hit). All but walkers take the impulse of it.
   bool hit(const HitBy& hit, World& world);
 };
 
@@ -54,8 +58,10 @@ class StageSnapshot {
   friend class Stage;
   Snapshot world_;
   struct Saved {
-    std::variant<WalkerState, ForcedWalkerState, RollerState, PacerState> state;
+    std::variant<WalkerState, ForcedWalkerState, RollerState, PacerState, VehicleState, MultirotorState> state;
     WalkerIntent intent;
+    VehicleIntent drive;
+    MultirotorIntent fly;
     PressLatch jump, dash, launch, crouch;
     Vec3 before;
   };
@@ -78,6 +84,10 @@ class Stage {
   /// Leads a dynamic body: the intent's direction is the heading, its length the share of top speed. Throws
   /// InputError for a body that is not dynamic.
   std::size_t add_pacer(std::string name, const PacerTuning& tuning, BodyId body);
+  /// Puts wheels under a dynamic body; it no longer sleeps. Throws InputError as Vehicle does.
+  std::size_t add_vehicle(std::string name, const VehicleTuning& tuning, BodyId body);
+  /// Puts rotors on a dynamic body. Throws InputError as Multirotor does.
+  std::size_t add_multirotor(std::string name, const MultirotorTuning& tuning, BodyId body);
   /// Puts a kinematic body on rails. Throws InputError for a body of another kind.
   void add_rail(BodyId body, Shuttle shuttle);
   const std::vector<Rail>& rails() const { return rails_; }

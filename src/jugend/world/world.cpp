@@ -287,6 +287,11 @@ void World::torque(BodyId id, const Vec3& torque) {
   body.torque += torque;
 }
 
+void World::set_sleeping(BodyId id, bool can_sleep) {
+  get(id).can_sleep = can_sleep;
+  if (!can_sleep) wake(id);
+}
+
 void World::set_steady_force(BodyId id, const Vec3& force, const Vec3& torque) {
   need_finite(force, "force"), need_finite(torque, "torque");
   Body& body = get(id);

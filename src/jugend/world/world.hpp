@@ -87,6 +87,8 @@ class World final : public Surroundings {
   void set_gravity_of(BodyId id, double scale, std::optional<Vec3> own = {});
   void set_layers(BodyId id, std::uint32_t layers, std::uint32_t meets);
   void wake(BodyId id);
+  /// May it sleep when it lies still?
+  void set_sleeping(BodyId id, bool can_sleep);
 
   BodyKind kind(BodyId id) const { return get(id).kind; }
   Pose pose(BodyId id) const { return get(id).pose; }

@@ -1,0 +1,79 @@
+// size spring, roll, gears, hover: what follows for vehicles and multirotors.
+#include <jugend/base/units.hpp>
+#include <jugend/motion/vehicle_sizing.hpp>
+#include <memory>
+
+#include "commands.hpp"
+#include "lines.hpp"
+
+namespace jugend::app {
+
+void add_vehicle_sizes(CLI::App& size) {
+  struct Options {
+    double mass = 105, frequency = 1.7, sag = 0, ratio = 0.4, height = 0.55, track = 1.15, stiffness = 12000, bar = 0;
+    double revs = 6600, gear = 1, final_drive = 3.9, radius = 0.27, rotors = 4, thrust = 9, curve = 2;
+    bool json = false;
+  };
+  auto o = std::make_shared<Options>();
+  const auto sub = [&](const char* name, const char* help) {
+    CLI::App* command = size.add_subcommand(name, help);
+    command->add_flag("--json", o->json, "print JSON for machines");
+    return command;
+  };
+
+  CLI::App* spring = sub("spring", "stiffness, damping and settling of a weight on a spring");
+  spring->add_option("--mass", o->mass, "on one wheel, kg")->capture_default_str();
+  CLI::Option* frequency = spring->add_option("--frequency", o->frequency, "of its ride, Hz")->capture_default_str();
+  CLI::Option* sag = spring->add_option("--sag", o->sag, "under the weight, m, instead")->excludes(frequency);
+  spring->add_option("--ratio", o->ratio, "of damping, 1: critical")->capture_default_str();
+  spring->callback([o, sag] {
+    const double hertz = sag->count() > 0 ? frequency_of_sag(o->sag) : o->frequency;
+    const SpringSize s = size_spring(o->mass, hertz, o->ratio);
+    print_lines({{"frequency_hz", "ride frequency", "Hz", hertz},
+                 {"stiffness_n_m", "stiffness", "N/m", s.stiffness},
+                 {"sag_m", "sag at rest", "m", s.sag},
+                 {"critical_ns_m", "critical damping", "N s/m", s.critical},
+                 {"damping_ns_m", "damping at the ratio", "N s/m", s.damping},
+                 {"overshoot", "overshoot", "1", s.overshoot},
+                 {"settle_time_s", "until 2 % are left", "s", s.settle_time}},
+                o->json);
+  });
+
+  CLI::App* roll = sub("roll", "how far a curve leans a body on its springs, and where it tips");
+  roll->add_option("--mass", o->mass, "of the whole body, kg")->required();
+  roll->add_option("--height", o->height, "of the centre of mass above ground, m")->capture_default_str();
+  roll->add_option("--track", o->track, "m")->capture_default_str();
+  roll->add_option("--stiffness", o->stiffness, "of one wheel's spring, N/m")->capture_default_str();
+  roll->add_option("--bar", o->bar, "of each axle's anti-roll bar, N/m")->capture_default_str();
+  roll->callback([o] {
+    const RollSize s = size_roll(o->mass, o->height, o->track, o->stiffness, o->bar);
+    print_lines({{"roll_deg_per_g", "roll for 1 g sideways", "deg", s.degrees_per_g},
+                 {"tips_at_m_s2", "inner wheels lift at", "m/s2", s.tips_at}},
+                o->json);
+  });
+
+  CLI::App* gears = sub("gear", "the speed that revs give through a gear");
+  gears->add_option("--revs", o->revs, "1/min")->capture_default_str();
+  gears->add_option("--ratio", o->gear, "of the gear")->required();
+  gears->add_option("--final", o->final_drive, "drive's ratio")->capture_default_str();
+  gears->add_option("--radius", o->radius, "of the wheels, m")->capture_default_str();
+  gears->callback([o] {
+    print_lines({{"speed_m_s", "speed", "m/s", gear_speed(o->revs, o->gear, o->final_drive, o->radius)}}, o->json);
+  });
+
+  CLI::App* hover = sub("hover", "throttle and tilt limit of a multirotor");
+  hover->add_option("--mass", o->mass, "kg")->required();
+  hover->add_option("--rotors", o->rotors, "how many")->capture_default_str();
+  hover->add_option("--thrust", o->thrust, "of each at the most, N")->capture_default_str();
+  hover->add_option("--curve", o->curve, "thrust goes as this power of rotor speed")->capture_default_str();
+  hover->callback([o] {
+    const HoverSize s = size_hover(o->mass, o->rotors, o->thrust, o->curve);
+    print_lines({{"thrust_n", "thrust of each", "N", s.thrust},
+                 {"throttle", "share of the most rotor speed", "1", s.speed_share},
+                 {"tilt_limit_deg", "height can be held up to a tilt of", "deg", s.tilt_limit / radians_per_degree},
+                 {"side_acceleration_m_s2", "sideways acceleration there", "m/s2", s.side_acceleration}},
+                o->json);
+  });
+}
+
+}  // namespace jugend::app

@@ -1,0 +1,158 @@
+// Trials of vehicles and multirotors: gauges, files, pictures, the command line.
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <jugend/base/error.hpp>
+#include <jugend/motion/vehicle_sizing.hpp>
+#include <jugend/report/plot.hpp>
+#include <map>
+
+#include "../support/program.hpp"
+#include "../support/scene.hpp"
+
+namespace jugend::testing {
+namespace {
+
+Trial demo(const std::string& name) { return read_trial(std::string(JUGEND_SOURCE "/demo/") + name + ".toml"); }
+
+std::map<std::string, double> gauges_of(const ActorTrace& actor) {
+  std::map<std::string, double> all;
+  for (const Gauge& g : measure(actor)) all[g.key] = g.value;
+  return all;
+}
+
+TEST(VehicleTrials, OutcomesAreTheSameAtEveryRate) {
+  std::vector<std::map<std::string, double>> all;
+  for (const double hz : {30.0, 60.0, 120.0, 240.0}) {
+    Trial trial = demo("cart_drop");
+    apply_setting(trial, "hz=" + std::to_string(static_cast<int>(hz)));
+    apply_setting(trial, "brakes.antilock=1");
+    const Trace trace = run_trial(trial);
+    all.push_back(gauges_of(trace.actors.front()));
+    all.back()["stop_share"] = all.back().at("stop_distance_m") / std::pow(all.back().at("top_speed_m_s"), 2);
+  }
+  for (const char* key : {"sag_m", "fall_1.length_m", "stop_share"}) {
+    for (const auto& gauges : all) {
+      if (!gauges.contains(key)) continue;
+      EXPECT_NEAR(gauges.at(key), all.back().at(key), 0.01 * all.back().at(key)) << key;
+    }
+  }
+  EXPECT_TRUE(all[0].contains("sag_m") && all[0].contains("stop_distance_m") && all[0].contains("fall_1.length_m"));
+}
+
+TEST(VehicleTrials, WhatSpringsAreAskedForIsMeasured) {
+  Trial trial = demo("cart_drop");
+  for (const char* axle : {"axle_1", "axle_2"}) {
+    for (const char* set : {".spring.ride_frequency=1.5", ".damper.bump_ratio=0.25", ".damper.rebound_ratio=0.25",
+                            ".spring.progression=0"})
+      apply_setting(trial, std::string(axle) + set);
+  }
+  trial.level.bodies.back().pose.position.y = 0.62;  // a small drop: no stop is touched
+  trial.cues.clear();
+  const auto gauges = gauges_of(run_trial(trial).actors.front());
+  EXPECT_NEAR(gauges.at("ride_frequency_hz"), 1.5, 0.03 * 1.5);
+  EXPECT_NEAR(gauges.at("damping_ratio"), 0.25, 0.1 * 0.25);
+  EXPECT_NEAR(gauges.at("sag_m"), size_spring(105, 1.5, 0.25).sag, 0.005 * gauges.at("sag_m"));
+}
+
+TEST(VehicleTrials, ACartGoesRoundItsRouteAndIsReadBack) {
+  const Folder folder;
+  const RunRecord record = record_run(demo("cart_lap"));
+  const ActorTrace& cart = record.trace.actors.front();
+  double highest = 0, farthest = 0;
+  for (const TraceRow& r : cart.rows)
+    highest = std::max(highest, r.position.y), farthest = std::max(farthest, r.position.z);
+  EXPECT_GT(highest, 1.6);  // over the upper quay
+  EXPECT_GT(farthest, 19);  // and back past the bollard
+  EXPECT_LT(farthest, 25);
+  EXPECT_GT(gauges_of(cart).at("distance_m"), 250);
+  EXPECT_EQ(cart.parts, 4u);
+  EXPECT_EQ(cart.part_rows.size(), 4 * cart.rows.size());
+  write_run(record, folder / "lap");
+  const RunRecord back = read_run(folder / "lap");
+  EXPECT_EQ(back.trace.actors.front().tuning.kind, ActorKind::vehicle);
+  EXPECT_EQ(back.trace.actors.front().part(100, 2).load, cart.part(100, 2).load);
+  EXPECT_EQ(gauges_of(back.trace.actors.front()), gauges_of(cart));
+  plot_runs(std::span(&back, 1), folder / "lap.svg", {});
+  EXPECT_GT(std::filesystem::file_size(folder / "lap.svg"), 10000u);
+}
+
+TEST(VehicleTrials, BadNumbersShow) {
+  const auto good = gauges_of(run_trial(demo("cart_drop")).actors.front());
+  const auto bad = gauges_of(run_trial(demo("cart_bad_drop")).actors.front());
+  EXPECT_GT(bad.at("load_peak_n"), 2 * good.at("load_peak_n"));
+  EXPECT_LT(bad.at("contact_share"), good.at("contact_share"));
+}
+
+TEST(VehicleTrials, ATrailerFollowsItsHitch) {
+  const Trace trace = run_trial(demo("cart_trailer"));
+  const auto body = [&](const char* name) { return *std::ranges::find(trace.bodies, name, &BodyTrace::name); };
+  const BodyTrace cart = body("cart"), trailer = body("trailer");
+  for (std::size_t i = 0; i < cart.rows.size(); ++i) {
+    const Vec3 hitch = to_world(cart.rows[i].pose, Vec3{-1.4, -0.1, 0});
+    EXPECT_LT(norm(to_world(trailer.rows[i].pose, Vec3{1.35, -0.1, 0}) - hitch), 0.02);
+  }
+  EXPECT_GT(norm(trailer.rows.back().pose.position - trailer.rows.front().pose.position), 20);
+  // Its motors turn the handcart's wheels, the left one faster: it goes to the right.
+  const BodyTrace handcart = body("handcart");
+  EXPECT_GT(handcart.rows.back().pose.position.z, handcart.rows.front().pose.position.z + 1);
+}
+
+TEST(DroneTrials, TheParcelComesAlong) {
+  const Folder folder;
+  const RunRecord record = record_run(demo("drone_parcel"));
+  const ActorTrace& drone = record.trace.actors.front();
+  const Vec3 end = drone.rows.back().position;
+  EXPECT_LT(norm(end - Vec3{9, 2.4, 1}), 0.3);
+  EXPECT_LT(gauges_of(drone).at("tilt_peak_deg"), 20);
+  const BodyTrace& parcel = *std::ranges::find(record.trace.bodies, "parcel", &BodyTrace::name);
+  EXPECT_LT(norm(parcel.rows.back().pose.position - end), 2.05);
+  plot_runs(std::span(&record, 1), folder / "drone.svg", {});
+  EXPECT_GT(std::filesystem::file_size(folder / "drone.svg"), 10000u);
+}
+
+TEST(VehicleTrials, RefusalsNameTheFile) {
+  const Folder folder;
+  const std::string head =
+      "title = \"t\"\nlevel = \"" JUGEND_SOURCE
+      "/demo/yard.level.toml\"\nduration_s = 1\n[[actor]]\nname = \"cart\"\nkind = \"vehicle\"\nbody = \"cart\"\n";
+  const auto said = [&](const std::string& more) {
+    write_file(folder / "trial.toml", head + more);
+    const Answer answer = jugend(folder, "run trial.toml");
+    EXPECT_EQ(answer.code, 2) << more;
+    return answer.err;
+  };
+  EXPECT_NE(said("set = { axle_1 = { radius = 0 } }\n").find("trial.toml:8"), std::string::npos);
+  EXPECT_NE(said("set = { axle_2 = { drive = 0 } }\n").find("no driven wheel"), std::string::npos);
+  EXPECT_NE(said("set = { axle_2 = { drive = 0 } }\n").find("trial.toml"), std::string::npos);
+  EXPECT_NE(said("set = { axle_1 = { spring = { bump = 0.5 } } }\n").find("rest_length"), std::string::npos);
+  EXPECT_NE(said("set = { axle_1 = { spring = { bmup = 0.5 } } }\n").find("bump"), std::string::npos);
+  EXPECT_NE(said("[actor.route]\npoints = [[0, 0, 0]]\n").find("points"), std::string::npos);
+  EXPECT_NE(said("[[cue]]\nat_s = 0\ndrive = { throtle = 1 }\n").find("nearest: throttle"), std::string::npos);
+  EXPECT_NE(said("[[cue]]\nat_s = 0\ndrive = { brake = -1 }\n").find("0 to 1"), std::string::npos);
+  EXPECT_NE(said("[[cue]]\nat_s = 0\nfly = { fail = 2 }\n").find("fail"), std::string::npos);
+}
+
+TEST(VehicleTrials, SizesFromTheCommandLine) {
+  const Folder folder;
+  const auto number = [&](const std::string& command, const std::string& key) {
+    const Answer answer = jugend(folder, "size " + command + " --json");
+    EXPECT_EQ(answer.code, 0) << answer.err;
+    const auto at = answer.out.find("\"" + key + "\": ");
+    return at == std::string::npos ? NAN : std::stod(answer.out.substr(at + key.size() + 4));
+  };
+  EXPECT_NEAR(number("spring --mass 100 --frequency 2 --ratio 0.5", "stiffness_n_m"), 100 * 16 * 9.8696044, 0.01);
+  EXPECT_NEAR(number("spring --sag 0.1", "frequency_hz"), 1.5761, 1e-3);
+  EXPECT_NEAR(number("roll --mass 400 --height 0.5 --track 1", "tips_at_m_s2"), 9.80665, 1e-9);
+  EXPECT_NEAR(number("gear --revs 6000 --ratio 2 --final 3 --radius 0.3", "speed_m_s"), 31.4159, 1e-3);
+  EXPECT_NEAR(number("hover --mass 2 --thrust 10", "throttle"), std::sqrt(2 * 9.80665 / 40), 1e-9);
+  EXPECT_EQ(jugend(folder, "size hover --mass 5 --thrust 10").code, 2);
+  EXPECT_EQ(jugend(folder, "size roll --mass 4000").code, 2);
+  const Answer list = jugend(folder, "params vehicle");
+  EXPECT_NE(list.out.find("axle_1.spring.ride_frequency"), std::string::npos);
+  EXPECT_EQ(list.out.find("axle_3.spring.ride_frequency"), std::string::npos) << "one axle stands for all";
+  EXPECT_NE(jugend(folder, "params multirotor").out.find("rotor.lift_ratio"), std::string::npos);
+}
+
+}  // namespace
+}  // namespace jugend::testing
