@@ -647,6 +647,79 @@ TEST(Vehicle, RoundSensesRiseOverAKerbWhereARayJumpsUpIt) {
   for (const double sense : {2.0, 3.0}) EXPECT_LT(highest_jump(sense), 0.4 * ray) << sense;
 }
 
+/// A courier's two-wheeler.
+VehicleTuning two_wheeler() {
+  VehicleTuning tuning;
+  for (AxleTuning& axle : tuning.axles) axle.track = 0, axle.wheel.tyre.grip = 1.5;
+  tuning.aids.lean = 1.5;
+  return tuning;
+}
+
+TEST_P(VehicleAtRate, ATwoWheelerLeansIntoItsCurveAndStaysUp) {
+  Cart cart;
+  cart.floor();
+  cart.half = {0.9, 0.2, 0.15};
+  cart.mass = 150;
+  cart.put(two_wheeler());
+  cart.world.set_motion(cart.body, {8, 0, 0}, {});
+  cart.run({.throttle = 0.3, .steer = -0.12}, 6, hz);
+  const double speed = norm(cart.velocity()), yaw = cart.world.spin(cart.body).y;
+  const double lean =
+      std::asin(rotate(cart.world.pose(cart.body).orientation, {0, 0, 1}).y);  // right side up: to the left
+  ASSERT_GT(speed, 4);
+  EXPECT_GT(yaw, 0.1);
+  EXPECT_NEAR(lean, std::atan(speed * yaw / g), 0.05);
+  cart.run({}, 12, hz);  // and it stands when it has come to rest
+  EXPECT_GT(cart.up().y, 0.99);
+}
+
+TEST(Vehicle, ATwoWheelerFallsWithoutItsAid) {
+  VehicleTuning tuning = two_wheeler();
+  tuning.aids.lean = 0;
+  Cart cart;
+  cart.floor();
+  cart.half = {0.9, 0.2, 0.15};
+  cart.mass = 150;
+  cart.put(tuning);
+  cart.world.set_motion(cart.body, {3, 0, 0}, {0.05, 0, 0});
+  cart.run({}, 6, 60);
+  EXPECT_LT(cart.up().y, 0.7);
+}
+
+TEST_P(VehicleAtRate, TurnsInTheAirOnlyByItsAids) {
+  const auto flight = [&](const VehicleAids& aids, const VehicleIntent& intent) {
+    VehicleTuning tuning;
+    tuning.aids = aids;
+    Cart cart;
+    cart.floor();
+    cart.put(tuning, {0, 40, 0}, rotation({0.5, 0, 0.3}));
+    cart.run(intent, 1, hz);
+    return std::pair{cart.up().y, cart.world.spin(cart.body)};
+  };
+  const auto [plain_up, plain_spin] = flight({}, {.steer = 1});
+  EXPECT_LT(norm(plain_spin), 1e-9);
+  EXPECT_LT(plain_up, 0.87);
+  EXPECT_GT(flight({.air_level = 1}, {}).first, 0.99);
+  const Vec3 turned = flight({.air_turn = 2}, {.steer = -1}).second;
+  EXPECT_NEAR(norm(turned), 2, 0.1);
+}
+
+TEST(Vehicle, RightsItselfWhereThatIsAskedFor) {
+  for (const double after : {0.0, 1.0}) {
+    VehicleTuning tuning;
+    tuning.aids.self_right = after;
+    Cart cart;
+    cart.floor();
+    cart.put(tuning, {0, 0.8, 0}, rotation({pi - 0.1, 0, 0}));
+    bool righted = false;
+    cart.run({}, 8, 60, [&] {
+      for (const VehicleEvent& e : cart.vehicle->events()) righted |= e.kind == VehicleEventKind::righted;
+    });
+    EXPECT_EQ(righted, after > 0);
+    EXPECT_EQ(cart.up().y > 0.9, after > 0);
+  }
+}
+
 TEST(Vehicle, RefusesWhatCannotBe) {
   const auto refused = [](auto&& change, const char* word, const char* other = "") {
     VehicleTuning tuning;

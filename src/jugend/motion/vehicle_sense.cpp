@@ -34,6 +34,7 @@ void Vehicle::Tick::run() {
   sense();
   follow_stretch();
   ask();
+  help();
   if (any_near) {
     integrate();
   } else {

@@ -42,6 +42,7 @@ struct Vehicle::Tick {
   void follow_stretch();
   void steer();
   void ask();
+  void help();
   double drive_torque(std::size_t i, double speed, double spin) const;
 
   struct Solver;
