@@ -7,7 +7,7 @@
 #include <jugend/base/error.hpp>
 #include <jugend/base/smoothing.hpp>
 #include <jugend/base/units.hpp>
-#include <jugend/shape/mesh.hpp>
+#include <jugend/shape/road.hpp>
 
 #include "../support/cart.hpp"
 #include "../support/random.hpp"
@@ -257,31 +257,8 @@ TEST_P(VehicleAtRate, AnswersAStepInTheGroundAsTwoMassesDo) {
   EXPECT_LT(worst, 0.02 * step);
 }
 
-/// A road of 1,000 m whose heights follow ISO 8608: G(n) = G(0.1) (n / 0.1)^-2, class C in its middle, 256e-6 m³.
-MeshData rough_road(std::uint64_t seed) {
-  Random random(seed);
-  constexpr int points = 11000;
-  constexpr double apart = 0.1, low = 0.011, high = 4;
-  std::vector<double> heights(points);
-  for (int k = 0; k < 300; ++k) {
-    const double n = low * std::pow(high / low, (k + 0.5) / 300), dn = n * std::log(high / low) / 300;
-    const double size = std::sqrt(2 * 256e-6 * std::pow(n / 0.1, -2) * dn), phase = random.uniform(0, 2 * pi);
-    for (std::size_t i = 0; i < points; ++i)
-      heights[i] += size * std::sin(2 * pi * n * apart * static_cast<double>(i) + phase);
-  }
-  MeshData road;
-  for (const double z : {-8.0, 8.0}) {
-    for (std::size_t i = 0; i < points; ++i) road.vertices.push_back({apart * static_cast<double>(i), heights[i], z});
-  }
-  for (std::uint32_t i = 0; i + 1 < points; ++i) {
-    road.triangles.push_back({i, points + i, i + 1});
-    road.triangles.push_back({i + 1, points + i, points + i + 1});
-  }
-  return road;
-}
-
 TEST(Vehicle, KeepsToItsTravelAtEightyMetresASecondOverRoughGround) {
-  const auto road = std::make_shared<Mesh>(rough_road(4));
+  const auto road = std::make_shared<Mesh>(rough_road({.length = 1100, .width = 16, .roughness = 2, .seed = 4}));
   std::uint64_t hashes[2]{};
   for (std::uint64_t& hash : hashes) {
     VehicleTuning tuning;
@@ -314,6 +291,61 @@ TEST(Vehicle, KeepsToItsTravelAtEightyMetresASecondOverRoughGround) {
     hash = all.value();
   }
   EXPECT_EQ(hashes[0], hashes[1]);
+}
+
+/// The power of heights in an octave of waves is that of G(n) = G(n0) (n / n0)^-2, by its Fourier sum.
+TEST(Roads, HaveTheRoughnessOfTheirClass) {
+  for (const int roughness : {0, 2, 4}) {
+    const RoughRoad plan{.length = 2000, .roughness = roughness, .seed = 3};
+    const MeshData road = rough_road(plan);
+    const std::size_t n = road.vertices.size() / 2;
+    for (const double from : {0.05, 0.2, 1.0}) {
+      double power = 0;
+      const double width = 1 / plan.length;
+      for (double wave = from; wave < 2 * from; wave += width) {
+        double c = 0, s = 0;
+        for (std::size_t i = 0; i < n; ++i) {
+          const double turn = 2 * pi * wave * road.vertices[i].x;
+          c += road.vertices[i].y * std::cos(turn), s += road.vertices[i].y * std::sin(turn);
+        }
+        power += 2 * (c * c + s * s) / (static_cast<double>(n) * static_cast<double>(n));
+      }
+      const double exact = 16e-6 * std::pow(4, roughness) * 0.01 * (1 / from - 1 / (2 * from));
+      EXPECT_NEAR(power, exact, 0.25 * exact) << roughness << ' ' << from;
+    }
+  }
+  EXPECT_THROW(rough_road({.length = 0}), InputError);
+  EXPECT_THROW(rough_road({.roughness = 8}), InputError);
+  EXPECT_THROW(banked_curve({.radius = 3, .width = 8}), InputError);
+}
+
+/// Banked by θ, a car at v² = g R tan θ needs no grip sideways.
+TEST(Roads, ABankedCurveCarriesACarRoundWithoutGripSideways) {
+  Cart cart;
+  const BankedCurve curve{.radius = 40, .width = 8, .bank = 0.25, .angle = 3};
+  cart.world.add({.shape = std::make_shared<Mesh>(banked_curve(curve))});
+  cart.floor({}, -0.001);
+  VehicleTuning tuning = sure_footed();
+  tuning.drive.top_speed = std::sqrt(g * 40 * std::tan(0.25));
+  tuning.steering.angle = tuning.steering.fast_angle = 0.3;
+  cart.put(tuning, {0.5, 0.05, 0});
+  cart.world.set_motion(cart.body, {tuning.drive.top_speed, 0, 0}, {});
+  double side = 0;
+  int ticks = 0;
+  for (int i = 0; i < 60 * 8; ++i) {
+    // Steered along the middle by where it is.
+    const Vec3 out = cart.place() - Vec3{0, 0, -40};
+    const double angle = std::atan2(out.x, out.z), off = std::hypot(out.x, out.z) - 40;
+    const Vec3 along{std::cos(angle), 0, -std::sin(angle)};
+    const double turn = std::atan2(cross(cart.ahead(), along).y, dot(cart.ahead(), along));
+    if (angle > 2.4) break;
+    cart.tick({.throttle = 1, .steer = -(1.7 / 40 + turn + 0.1 * off) / 0.3}, 1.0 / 60);
+    if (angle < 0.8 || angle > 2) continue;
+    for (int k = 0; k < 4; ++k) side += cart.wheel(k).side;
+    ++ticks;
+  }
+  ASSERT_GT(ticks, 60);
+  EXPECT_LT(std::abs(side / ticks), 0.06 * cart.mass * g);
 }
 
 TEST(Vehicle, NoTuningIsUnstable) {

@@ -99,6 +99,38 @@ TEST(Allocation, NoneWithEveryMoveOnRailsAndInWater) {
   EXPECT_EQ(allocations - before, 0);
 }
 
+TEST(Allocation, NoneOnWheelsAndRotors) {
+  Stage stage;
+  stage.world.add({.shape = Box{{400, 1, 400}}, .pose = {{0, -1, 0}, {}}});
+  for (int i = 0; i < 4; ++i) {
+    VehicleTuning tuning;
+    tuning.drive.engine_on = i % 2, tuning.sense = i;
+    for (AxleTuning& axle : tuning.axles) axle.wheel.unsprung_mass = i == 3 ? 14 : 0, axle.wheel.anti_roll = 2000;
+    const BodyId body = stage.world.add(
+        {.shape = Box{{1.2, 0.25, 0.5}}, .pose = {{20.0 * i, 0.7, 0}, {}}, .kind = BodyKind::dynamic, .mass = 420});
+    stage.add_vehicle("cart_" + std::to_string(i), tuning, body);
+  }
+  const BodyId flies =
+      stage.world.add({.shape = Box{{0.2, 0.05, 0.2}}, .pose = {{0, 9, 0}, {}}, .kind = BodyKind::dynamic, .mass = 2});
+  MultirotorTuning gusty;
+  gusty.rotors = 8, gusty.wind.gusts = 1;
+  const std::size_t drone = stage.add_multirotor("drone", gusty, flies);
+  std::get<Multirotor>(stage.actor(drone).character).fail(3);
+  const auto drive = [&](int tick) {
+    for (std::size_t i = 0; i < stage.actors(); ++i) {
+      Actor& a = stage.actor(i);
+      a.drive.throttle = tick / 240 % 3 - 0.5, a.drive.steer = 0.9;  // in circles
+      a.drive.brake = tick / 100 % 5 == 0 ? 1 : 0;
+      a.fly.ahead = tick / 60 % 3 - 1;
+    }
+    stage.tick(1.0 / 60);
+  };
+  for (int tick = 0; tick < 1000; ++tick) drive(tick);
+  const long before = allocations;
+  for (int tick = 0; tick < 20000; ++tick) drive(tick);
+  EXPECT_EQ(allocations - before, 0);
+}
+
 TEST(Allocation, NoneInASteadyTickOfAPile) {
   World world;
   world.add({.shape = std::make_shared<Mesh>(bumpy_mesh(20, 1.0, 0.3)), .pose = {{-10, 0, -10}, {}}});

@@ -1,6 +1,7 @@
 // Prints a hash of all state after each of several hard runs: equal on every compiler and level of
 // optimisation (tests/own/same_bits.sh).
 #include <cstdio>
+#include <jugend/shape/road.hpp>
 
 #include "../support/random.hpp"
 #include "../support/scene.hpp"
@@ -75,6 +76,45 @@ std::uint64_t harbour(double hz) {
   return scene.stage.hash();
 }
 
+/// Carts with everything on over rough ground, one with a trailer's weight on a rope, and drones in gusts.
+std::uint64_t fleet(double hz) {
+  Random random(8);
+  Stage stage;
+  World& world = stage.world;
+  world.add({.shape = std::make_shared<Mesh>(rough_road({.length = 120, .width = 40, .roughness = 3}))});
+  world.add({.shape = Box{{200, 1, 200}}, .pose = {{0, -1.4, 0}, {}}});
+  for (int i = 0; i < 6; ++i) {
+    VehicleTuning tuning;
+    for (AxleTuning& axle : tuning.axles) {
+      axle.wheel.tyre.brush = i % 2, axle.wheel.unsprung_mass = i % 3 == 0 ? 15 : 0, axle.wheel.anti_roll = 900 * i;
+    }
+    tuning.drive.engine_on = i % 2, tuning.drive.differential = i % 3, tuning.sense = i % 4;
+    tuning.aids.air_level = 1, tuning.aids.self_right = 1;
+    const Vec3 at{8.0 + 12 * i, 1, -12.0 + 4 * i};
+    const BodyId body =
+        world.add({.shape = Box{{1.2, 0.25, 0.5}}, .pose = {at, {}}, .kind = BodyKind::dynamic, .mass = 420});
+    stage.add_vehicle("cart_" + std::to_string(i), tuning, body);
+  }
+  for (int i = 0; i < 3; ++i) {
+    MultirotorTuning tuning;
+    tuning.rotors = 4 + 2 * i, tuning.mode = i + 1, tuning.wind.speed = 3, tuning.wind.gusts = 2;
+    const BodyId body = world.add(
+        {.shape = Box{{0.2, 0.05, 0.2}}, .pose = {{5.0 * i, 6, 0}, {}}, .kind = BodyKind::dynamic, .mass = 2});
+    stage.add_multirotor("drone_" + std::to_string(i), tuning, body);
+  }
+  for (int tick = 0; tick < 900; ++tick) {
+    for (std::size_t i = 0; i < stage.actors() && tick % 30 == 0; ++i) {
+      Actor& a = stage.actor(i);
+      a.drive.throttle = random.uniform(-0.5, 1), a.drive.steer = random.uniform(-1, 1);
+      a.drive.brake = random.below(4) == 0 ? 1 : 0;
+      a.fly.ahead = random.uniform(-1, 1), a.fly.climb = random.uniform(-0.3, 0.5),
+      a.fly.place = {4, 7, random.uniform(-3, 3)};
+    }
+    stage.tick(1 / hz);
+  }
+  return stage.hash();
+}
+
 /// A thousand bodies of every shape, and a zone that some fall through.
 std::uint64_t pile(int threads) {
   World world;
@@ -95,6 +135,7 @@ int main() {
     std::printf("town %u: %016llx\n", seed, static_cast<unsigned long long>(town(seed, rates[seed - 1])));
   }
   for (const double hz : {30.0, 90.0})
-    std::printf("harbour %.0f Hz: %016llx\n", hz, static_cast<unsigned long long>(harbour(hz)));
+    std::printf("fleet %.0f Hz: %016llx\n", hz, static_cast<unsigned long long>(fleet(hz)));
+  std::printf("harbour %.0f Hz: %016llx\n", hz, static_cast<unsigned long long>(harbour(hz)));
   for (const int threads : {1, 2}) std::printf("pile: %016llx\n", static_cast<unsigned long long>(pile(threads)));
 }

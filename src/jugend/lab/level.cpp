@@ -8,6 +8,7 @@
 #include <jugend/lab/level.hpp>
 #include <jugend/shape/mass.hpp>
 #include <jugend/shape/mesh_file.hpp>
+#include <jugend/shape/road.hpp>
 #include <map>
 #include <sstream>
 
@@ -83,10 +84,10 @@ struct LevelReader {
   std::map<std::string, Surface> surfaces{};
 
   Shape read_shape(TableReader& reader) {
-    static const std::vector<std::string> kinds{"box",     "sphere", "capsule",  "mesh",
-                                                "heights", "tiles",  "cylinder", "hull"};
-    const std::string kind =
-        reader.required("shape", reader.text("shape"), "box, sphere, capsule, cylinder, hull, mesh, heights or tiles");
+    static const std::vector<std::string> kinds{"box",   "sphere",   "capsule", "mesh", "heights",
+                                                "tiles", "cylinder", "hull",    "road", "curve"};
+    const std::string kind = reader.required(
+        "shape", reader.text("shape"), "box, sphere, capsule, cylinder, hull, mesh, heights, tiles, road or curve");
     switch (reader.choice("shape", kind, kinds)) {
       case 0: return Box{reader.required("size", reader.vec3("size", size_limits), "three lengths") * 0.5};
       case 1: return Sphere{reader.required("radius", reader.number("radius", size_limits), "a length")};
@@ -112,6 +113,32 @@ struct LevelReader {
         const std::filesystem::path file = folder / reader.required("file", reader.text("file"), "a file of heights");
         const double cell = reader.required("cell", reader.number("cell", size_limits), "a length");
         return read_heights(read_text(reader, "file", file), file.string(), cell);
+      }
+      case 8: {
+        RoughRoad road;
+        road.length = reader.required("length", reader.number("length", size_limits), "a length");
+        road.width = reader.number("width", size_limits).value_or(road.width);
+        static const std::vector<std::string> classes{"A", "B", "C", "D", "E", "F", "G", "H"};
+        road.roughness = static_cast<int>(reader.choice("roughness", reader.text("roughness").value_or("C"), classes));
+        road.seed = reader.number("seed", {0, 1e9}).value_or(1);
+        road.spacing = reader.number("spacing", {0.01, 10, "m"}).value_or(road.spacing);
+        try {
+          return std::make_shared<Mesh>(rough_road(road));
+        } catch (const InputError& error) {
+          reader.rethrow_at("length", error);
+        }
+      }
+      case 9: {
+        BankedCurve curve;
+        curve.radius = reader.required("radius", reader.number("radius", size_limits), "a length");
+        curve.width = reader.number("width", size_limits).value_or(curve.width);
+        curve.bank = reader.number("bank_deg", {0, 80, "deg"}).value_or(12) * radians_per_degree;
+        curve.angle = reader.number("angle_deg", {1, 359, "deg"}).value_or(180) * radians_per_degree;
+        try {
+          return std::make_shared<Mesh>(banked_curve(curve));
+        } catch (const InputError& error) {
+          reader.rethrow_at("radius", error);
+        }
       }
       case 6: {
         const double radius = reader.required("radius", reader.number("radius", size_limits), "a length");

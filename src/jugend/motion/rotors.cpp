@@ -1,6 +1,5 @@
 #include <fmt/format.h>
 
-#include <Eigen/Dense>
 #include <algorithm>
 #include <cmath>
 #include <jugend/base/error.hpp>
@@ -12,15 +11,14 @@ namespace jugend {
 RotorMix::RotorMix(std::span<const RotorTuning> rotors, double weight) {
   if (rotors.empty() || rotors.size() > most_rotors)
     throw InputError({{}, "rotors", fmt::format("{}", rotors.size()), fmt::format("1 to {} rotors", most_rotors), {}});
-  Eigen::MatrixXd effects(4, static_cast<Eigen::Index>(rotors.size()));
-  double lift = 0, reach = 0;
+  double lift = 0, reach = 0, rolls = 0, pitches = 0, both = 0;
   for (std::size_t i = 0; i < rotors.size(); ++i) {
     const RotorTuning& r = rotors[i];
     const Vec3 along = normalised(r.direction, {0, 1, 0});
     const Vec3 torque = cross(r.place, along) + along * (r.turns * r.torque_share);
     effect_.push_back({along.y, torque});
     most_.push_back(r.most_thrust);
-    effects.col(static_cast<Eigen::Index>(i)) << along.y, torque.x, torque.y, torque.z;
+    rolls += torque.x * torque.x, pitches += torque.z * torque.z, both += torque.x * torque.z;
     lift += std::max(0.0, along.y) * r.most_thrust;
     reach = std::max(reach, norm(r.place));
   }
@@ -30,8 +28,8 @@ RotorMix::RotorMix(std::span<const RotorTuning> rotors, double weight) {
                       fmt::format("{} N by all rotors together", as_text(lift)),
                       fmt::format("more than the weight, {} N", as_text(weight)),
                       {}});
-  const Eigen::MatrixXd tilting = effects(Eigen::VectorXi{{1, 3}}, Eigen::all);
-  if (Eigen::FullPivLU<Eigen::MatrixXd>(tilting).rank() < 2)
+  // Of rank two: the torques' Gram determinant is not nothing beside its squares.
+  if (rolls * pitches - both * both <= 1e-9 * (rolls + pitches) * (rolls + pitches))
     throw InputError({{},
                       "rotors",
                       "rotors in a line, which cannot turn the body about it",

@@ -1,7 +1,6 @@
 // What a vehicle is made from: springs sized by the weight that rests on each wheel, brakes and drive by the mass.
 #include <fmt/format.h>
 
-#include <Eigen/Dense>
 #include <algorithm>
 #include <cmath>
 #include <jugend/base/error.hpp>
@@ -11,23 +10,45 @@
 namespace jugend {
 namespace {
 
-/// What each wheel carries at rest: the shares of least squares that bear the weight without turning the body. Two
-/// wheels a side by side or in a row leave no choice; four and more share as equal springs would.
+/// What each wheel carries at rest: the shares of least squares that bear the weight without turning the body, one
+/// plane over the wheels, l = a + b x + c z. Up to three wheels leave no choice; more share as equal springs would.
 std::vector<double> rest_loads(std::span<const WheelTuning> wheels, double weight) {
-  const auto n = static_cast<Eigen::Index>(wheels.size());
-  Eigen::MatrixXd balance(3, n);
-  for (Eigen::Index i = 0; i < n; ++i) {
-    const Vec3& m = wheels[static_cast<std::size_t>(i)].mount;
-    balance.col(i) << 1, m.x, m.z;
+  // B Bᵀ (a, b, c) = (weight, 0, 0), by Gauss and Jordan; wheels in a row leave one of b and c without a meaning.
+  double m[3][4] = {{0, 0, 0, weight}, {}, {}};
+  for (const WheelTuning& w : wheels) {
+    const double row[] = {1, w.mount.x, w.mount.z};
+    for (int r = 0; r < 3; ++r) {
+      for (int c = 0; c < 3; ++c) m[r][c] += row[r] * row[c];
+    }
   }
-  const Eigen::VectorXd loads = balance.completeOrthogonalDecomposition().solve(Eigen::Vector3d(weight, 0, 0));
-  if ((balance * loads - Eigen::Vector3d(weight, 0, 0)).norm() > 1e-6 * weight || loads.minCoeff() <= 0)
+  const double scale[] = {m[0][0], m[1][1], m[2][2]};
+  double plane[3] = {};
+  bool used[3] = {};
+  for (int k = 0; k < 3; ++k) {
+    used[k] = m[k][k] > 1e-9 * scale[k] && scale[k] > 0;
+    if (!used[k]) continue;
+    for (int r = 0; r < 3; ++r) {
+      const double times = r == k ? 0.0 : m[r][k] / m[k][k];
+      for (int c = k; c < 4; ++c) m[r][c] -= times * m[k][c];
+    }
+  }
+  for (int k = 0; k < 3; ++k) plane[k] = used[k] ? m[k][3] / m[k][k] : 0.0;
+  std::vector<double> loads;
+  double sum = 0, pitch = 0, roll = 0, least = weight, reach = 0;
+  for (const WheelTuning& w : wheels) {
+    const double load = plane[0] + plane[1] * w.mount.x + plane[2] * w.mount.z;
+    loads.push_back(load);
+    sum += load, pitch += load * w.mount.x, roll += load * w.mount.z, least = std::min(least, load);
+    reach = std::max({reach, std::abs(w.mount.x), std::abs(w.mount.z)});
+  }
+  const double off = std::max({std::abs(sum - weight), std::abs(pitch) / reach, std::abs(roll) / reach});
+  if (!(off < 1e-6 * weight) || least <= 0)
     throw InputError({{},
                       "axle_1.ahead",
                       "wheels that the weight does not lie between",
                       "wheels on both sides of the centre of mass",
                       {}});
-  return {loads.begin(), loads.end()};
+  return loads;
 }
 
 SteerGeometry steer_geometry(std::span<const WheelTuning> wheels) {
