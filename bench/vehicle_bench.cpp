@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <chrono>
+#include <jugend/motion/multirotor.hpp>
 #include <jugend/motion/vehicle.hpp>
 #include <jugend/world/world.hpp>
 #include <random>
@@ -136,7 +137,35 @@ void report_vehicle_ratios() {
     fmt::print("  {:>4}: with everything on / the same      {:.2f}   (at most 3; {:.2f} us each)\n", count, b.ratio,
                b.tick_us / static_cast<double>(count));
   }
-  fmt::print("\n");
+  {
+    VehicleTuning one_ray;
+    one_ray.look_ahead = 0;
+    Fleet fleet(1000, one_ray);
+    std::vector<double> times;
+    for (int tick = 0; tick < 60; ++tick) times.push_back(seconds([&] { fleet.tick(); }) * 1e3);
+    fmt::print("  a tick of 1000 with their world          {:.1f} ms in the middle\n", median(times));
+  }
+  // Drones, high above anything that a ray could meet.
+  World sky;
+  std::vector<Multirotor> drones;
+  MultirotorTuning eight;
+  eight.rotors = 8;
+  for (int i = 0; i < 100; ++i) {
+    const BodyId body = sky.add({.shape = Box{{0.2, 0.05, 0.2}},
+                                 .pose = {{3.0 * i, 100, 0}, {}},
+                                 .kind = BodyKind::dynamic,
+                                 .mass = 2,
+                                 .can_sleep = false});
+    drones.emplace_back(eight, body, sky);
+  }
+  double fastest = 1e300;
+  for (int round = 0; round < 200; ++round) {
+    fastest = std::min(fastest, seconds([&] {
+                         for (Multirotor& d : drones) d.step({.ahead = 0.3, .right = -0.2}, sky, 1.0 / 60);
+                       }));
+    sky.step(1.0 / 60);
+  }
+  fmt::print("  a multirotor of 8 rotors, its tick       {:.2f} us   (at most 2)\n\n", fastest * 1e4);
 }
 
 }  // namespace jugend::bench

@@ -134,8 +134,9 @@ int main() {
   for (std::uint32_t seed = 1; seed <= 6; ++seed) {
     std::printf("town %u: %016llx\n", seed, static_cast<unsigned long long>(town(seed, rates[seed - 1])));
   }
-  for (const double hz : {30.0, 90.0})
+  for (const double hz : {30.0, 90.0}) {
     std::printf("fleet %.0f Hz: %016llx\n", hz, static_cast<unsigned long long>(fleet(hz)));
-  std::printf("harbour %.0f Hz: %016llx\n", hz, static_cast<unsigned long long>(harbour(hz)));
+    std::printf("harbour %.0f Hz: %016llx\n", hz, static_cast<unsigned long long>(harbour(hz)));
+  }
   for (const int threads : {1, 2}) std::printf("pile: %016llx\n", static_cast<unsigned long long>(pile(threads)));
 }

@@ -152,9 +152,12 @@ double Multirotor::Tick::climb() {
   };
   if (mode == RotorMode::position) {
     state.height = dot(intent.place, up), state.holds = true;
-    // Far away it comes at its speed limit, near as the spring says.
-    const double w = 2 * pi * tuning.height_frequency, away = height - state.height;
-    if (std::abs(away) * 0.5 * w > tuning.climb_limit) return towards(std::copysign(tuning.climb_limit, -away));
+    // Far away it comes at a speed that it can still lose by a quarter of gravity, near as the spring says.
+    const double w = 2 * pi * tuning.height_frequency, away = height - state.height, brakes = 0.25 * strength;
+    if (std::abs(away) > 8 * brakes / (w * w)) {
+      const double speed = std::min(tuning.climb_limit, std::sqrt(2 * brakes * std::abs(away)));
+      return std::clamp(towards(std::copysign(speed, -away)), -2 * brakes, 2 * brakes);
+    }
   } else if (stick != 0) {
     state.holds = false;
     return towards(stick * tuning.climb_limit);
