@@ -96,7 +96,7 @@ void add_parts(const Actor& actor, ActorTrace& trace) {
     trace.parts = static_cast<std::size_t>(vehicle->wheels());
     for (std::size_t i = 0; i < trace.parts; ++i) {
       const WheelState& w = vehicle->state().wheels[i];
-      trace.part_rows.push_back({w.compression, w.load, w.slip, w.slip_angle, w.spin});
+      trace.part_rows.push_back({w.compression, w.load, w.slip(), w.slip_angle(), w.spin});
     }
   }
   if (const auto* drone = std::get_if<Multirotor>(&actor.character)) {

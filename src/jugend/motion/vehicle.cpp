@@ -93,7 +93,6 @@ Vehicle::Vehicle(const VehicleTuning& tuning, std::span<const WheelTuning> wheel
   const double felt = norm(surroundings.gravity(facts.centre)), strength = felt > 0 ? felt : standard_gravity;
   const double weight = facts.mass * strength;
   const std::vector<double> loads = rest_loads(wheels, weight);
-  contacts_.resize(wheels.size());
   double drives = 0, spinning = 0, feet = 0, hands = 0;
   for (std::size_t i = 0; i < wheels.size(); ++i) {
     const WheelTuning& w = wheels[i];
@@ -142,7 +141,9 @@ Pose Vehicle::wheel_pose(int i, const Pose& body, const Vec3& centre) const {
 
 void Vehicle::step(const VehicleIntent& intent, Surroundings& surroundings, double dt) {
   events_.clear();
-  Tick(*this, intent, surroundings, dt).run();
+  // What a tick works on is no state: one place for all vehicles of a thread stays in its cache.
+  static thread_local std::array<WheelContact, most_wheels> contacts;
+  Tick(*this, std::span(contacts).first(wheels_.size()), intent, surroundings, dt).run();
 }
 
 }  // namespace jugend

@@ -8,7 +8,9 @@
 // stiff springs could overshoot in, and handed over as impulse and force; what contacts do to the body stays in.
 #pragma once
 
+#include <algorithm>
 #include <array>
+#include <cmath>
 #include <cstdint>
 #include <jugend/base/inline_list.hpp>
 #include <jugend/base/tunable.hpp>
@@ -110,13 +112,24 @@ struct WheelState {
   double hub = 0, hub_speed = 0;  ///< m, m/s: compression of the strut where the wheel has a mass of its own
   double load = 0;                ///< N on the ground, mean of the last tick
   double along = 0, side = 0;     ///< N of the tyre on the body, forwards and to the right
-  double slip = 0;                ///< along the wheel: (its rim's speed - its own) over the larger
-  double slip_angle = 0;          ///< rad between where it heads and where it goes
-  bool on_ground = false;  ///< is there ground within its reach?
-  bool pressed = false;    ///< does it press on it, at the tick's end?
-  bool locked = false;  ///< held by its brake
+  double rolls = 0, slides = 0;   ///< m/s of its axle against the ground, ahead and to the right
+  double rim = 0;                 ///< m/s of its rim
+  bool on_ground = false;         ///< is there ground within its reach?
+  bool pressed = false;           ///< does it press on it, at the tick's end?
+  bool locked = false;            ///< held by its brake
   Vec3 contact, normal{0, 1, 0};
   BodyId ground;
+
+  /// Along the wheel: (its rim's speed - its own) over the larger; 0 below 0.1 m/s.
+  double slip() const {
+    const double fast = std::max(std::abs(rolls), std::abs(rim));
+    return on_ground && fast > 0.1 ? (rim - rolls) / fast : 0;
+  }
+  /// rad between where it heads and where it goes, to the right positive.
+  double slip_angle() const {
+    const bool goes = on_ground && std::max(std::abs(rolls), std::abs(rim)) > 0.1;
+    return goes ? std::atan2(slides, std::abs(rolls)) : 0;
+  }
 };
 
 struct VehicleState {
@@ -178,7 +191,6 @@ class Vehicle {
   VehicleTuning tuning_;
   std::vector<WheelTuning> wheels_;
   std::vector<Part> parts_;
-  std::vector<WheelContact> contacts_;  // of one tick; here so that ticks need no memory
   std::optional<Engine> engine_;
   std::optional<Curve> force_;
   DriveLaw law_;

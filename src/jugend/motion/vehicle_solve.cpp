@@ -508,7 +508,8 @@ void Vehicle::Tick::finish() {
     const Strut& strut = v.parts_[i].strut;
     const bool was = s.pressed, did = was || c.pressed > 0;
     s.pressed = c.near && c.stage[1].load > 0;
-    s.angle = std::remainder(s.angle + 0.5 * (s.spin + c.spin) * dt, 2 * pi);
+    s.angle += 0.5 * (s.spin + c.spin) * dt;
+    s.angle -= 2 * pi * std::floor((s.angle + pi) / (2 * pi));
     s.spin = c.spin, s.locked = c.locked;
     s.stretch_along = c.sensed ? c.u_along : 0, s.stretch_side = c.sensed ? c.u_side : 0;
     s.load = std::max(0.0, c.pressed / dt), s.along = c.pushed_along / dt, s.side = c.pushed_side / dt;
@@ -516,13 +517,10 @@ void Vehicle::Tick::finish() {
     s.compression = c.sensed ? std::max(c.height, -strut.droop) : -strut.droop;
     s.hub = w.unsprung_mass > 0 ? c.hub : s.compression;
     s.hub_speed = w.unsprung_mass > 0 ? c.hub_speed : 0;
-    s.slip = s.slip_angle = 0;
+    s.rim = c.spin * w.radius, s.rolls = s.slides = 0;
     if (c.sensed) {
       s.contact = c.point, s.normal = c.normal;
-      const double va = dot(c.along, velocity) - c.ground_along, vs = dot(c.side, velocity) - c.ground_side;
-      const double rim = c.spin * w.radius, fast = std::max(std::abs(va), std::abs(rim));
-      s.slip = fast > 0.1 ? (rim - va) / fast : 0;
-      s.slip_angle = fast > 0.1 ? std::atan2(vs, std::abs(va)) : 0;
+      s.rolls = dot(c.along, velocity) - c.ground_along, s.slides = dot(c.side, velocity) - c.ground_side;
     }
     const int wheel = static_cast<int>(i);
     if (did && !s.pressed) v.events_.push_back({VehicleEventKind::wheel_left_ground, c.left_at, wheel, 0});

@@ -15,7 +15,7 @@ struct Vehicle::Tick {
   const double dt;
   const VehicleTuning& tuning;
   VehicleState& state;
-  std::vector<WheelContact>& contacts;
+  std::span<WheelContact> contacts;
   BodyFacts body{};
   Vec3 gravity{}, up{}, ahead{}, right{};
   Vec3 lowered{};  // the centre that forces act about
@@ -25,14 +25,14 @@ struct Vehicle::Tick {
   bool any_near = false, any_on_ground = false;
   double throttle = 0, foot = 0, hand = 0;  // what is asked of drive and brakes
 
-  Tick(Vehicle& vehicle, const VehicleIntent& i, Surroundings& s, double step)
+  Tick(Vehicle& vehicle, std::span<WheelContact> wheels, const VehicleIntent& i, Surroundings& s, double step)
       : v(vehicle),
         intent(i),
         surroundings(s),
         dt(step),
         tuning(vehicle.tuning_),
         state(vehicle.state_),
-        contacts(vehicle.contacts_) {}
+        contacts(wheels) {}
   void run();
   void sense();
   void sense_wheel(std::size_t i);
