@@ -133,6 +133,20 @@ TEST(VehicleTrials, RefusalsNameTheFile) {
   EXPECT_NE(said("[[cue]]\nat_s = 0\nfly = { fail = 2 }\n").find("fail"), std::string::npos);
 }
 
+TEST(VehicleTrials, DegreesInFilesAreRadiansInCode) {
+  for (std::size_t kind = 0; kind < actor_kinds().size(); ++kind) {
+    ActorTuning tuning;
+    tuning.kind = static_cast<ActorKind>(kind);
+    for (const Tunable& t : tuning.list()) {
+      EXPECT_EQ(t.unit.starts_with("deg"), t.key.ends_with("_deg")) << t.key;
+      const double there = t.at(tuning.data());
+      EXPECT_NEAR(t.read(tuning.data()), t.unit.starts_with("deg") ? there * 180 / 3.14159265358979 : there,
+                  1e-9 * std::abs(there) * 60)
+          << t.key;
+    }
+  }
+}
+
 TEST(VehicleTrials, SizesFromTheCommandLine) {
   const Folder folder;
   const auto number = [&](const std::string& command, const std::string& key) {

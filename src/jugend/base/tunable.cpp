@@ -7,7 +7,7 @@
 
 namespace jugend {
 
-double Tunable::scale() const { return unit == "deg" ? radians_per_degree : 1.0; }
+double Tunable::scale() const { return key.ends_with("_deg") ? radians_per_degree : 1.0; }
 
 void Tunable::write(void* tuning, double value) const {
   const double slack = 1e-12 * std::abs(value);  // degrees that went through radians come back a rounding off

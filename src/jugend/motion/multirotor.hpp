@@ -7,6 +7,7 @@
 #include <array>
 #include <cstdint>
 #include <jugend/base/tunable.hpp>
+#include <jugend/base/units.hpp>
 #include <jugend/motion/rotors.hpp>
 #include <jugend/motion/surroundings.hpp>
 #include <jugend/motion/wind.hpp>
@@ -29,20 +30,20 @@ struct MultirotorTuning {
   double curve = 2;   ///< thrust over rotor speed: a share s of the most speed gives s^curve of the most thrust
   double lag = 0.06;  ///< s in which a rotor comes 63 % nearer to the speed it is told
   // How it answers.
-  double tilt_limit = 0.61;         ///< rad, with a full stick
-  double rate_limit = 3.5;          ///< rad/s about roll and pitch, in rates mode
-  double yaw_limit = 2;             ///< rad/s
-  double rate_half_life = 0.04;     ///< s in which half of an error of a rate is gone
-  double attitude_frequency = 2.2;  ///< Hz, critically damped
-  double speed_limit = 8;           ///< m/s along the level, with a full stick in velocity mode
-  double speed_half_life = 0.35;    ///< s
-  double climb_limit = 3;           ///< m/s
-  double climb_half_life = 0.12;    ///< s
-  double place_frequency = 0.45;    ///< Hz, with which it comes to a place
-  double height_frequency = 2.5;    ///< Hz, with which it comes back to its height
-  double learns = 0.25;             ///< s: half of a load or wind that it did not foresee is known after this; 0: never
-  double drag = 0.02;               ///< N/(m/s)²
-  double ground_effect = 1;         ///< share of the lift that the ground adds
+  double tilt_limit = 35 * radians_per_degree;   ///< rad, with a full stick
+  double rate_limit = 200 * radians_per_degree;  ///< rad/s about roll and pitch, in rates mode
+  double yaw_limit = 115 * radians_per_degree;   ///< rad/s
+  double rate_half_life = 0.04;                  ///< s in which half of an error of a rate is gone
+  double attitude_frequency = 2.2;               ///< Hz, critically damped
+  double speed_limit = 8;                        ///< m/s along the level, with a full stick in velocity mode
+  double speed_half_life = 0.35;                 ///< s
+  double climb_limit = 3;                        ///< m/s
+  double climb_half_life = 0.12;                 ///< s
+  double place_frequency = 0.45;                 ///< Hz, with which it comes to a place
+  double height_frequency = 2.5;                 ///< Hz, with which it comes back to its height
+  double learns = 0.25;      ///< s: half of a load or wind that it did not foresee is known after this; 0: never
+  double drag = 0.02;        ///< N/(m/s)²
+  double ground_effect = 1;  ///< share of the lift that the ground adds
   WindTuning wind;
 };
 TunableList multirotor_tunables();

@@ -112,7 +112,7 @@ TunableList vehicle_tunables() {
                        "the spring's direction: 0 the ground's normal, 1 the strut"),
         JUGEND_TUNABLE(V, steering.angle, "steering.angle_deg", "deg", 0, 80, "the most at standstill"),
         JUGEND_TUNABLE(V, steering.fast_angle, "steering.fast_angle_deg", "deg", 0, 80, "the most from fast_speed on"),
-        JUGEND_TUNABLE(V, steering.fast_speed, "steering.fast_speed", "m/s", 0.1, 1000, "see there"),
+        JUGEND_TUNABLE(V, steering.fast_speed, "steering.fast_speed", "m/s", 0.1, 1000, "from which only fast_angle is left"),
         JUGEND_TUNABLE(V, steering.rate, "steering.rate_deg", "deg/s", 1, 1e5, "towards more"),
         JUGEND_TUNABLE(V, steering.return_rate, "steering.return_rate_deg", "deg/s", 1, 1e5, "back to the middle"),
         JUGEND_TUNABLE(V, steering.ackermann, "steering.ackermann", "1", -1, 2,
