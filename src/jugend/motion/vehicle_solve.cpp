@@ -84,13 +84,13 @@ void Vehicle::Tick::Solver::engine() {
   double shaft = 0;
   for (const WheelContact& c : tick.contacts) shaft += c.drive * here(c.spin, c, &WheelRates::spin);
   const Engine& engine = *tick.v.engine_;
-  const double throttle = std::abs(tick.throttle);
-  const Engine::Output out = engine.output(tick.state.engine, shaft, throttle);
+  const double pedal = std::abs(tick.throttle);
+  const Engine::Output out = engine.output(tick.state.engine, shaft, pedal);
   tick.state.engine.revs = out.revs;
   engine_torque = out.torque;
   if (k > 0) return;
   const double by = 1e-3 * (1 + std::abs(shaft));
-  engine_slope = std::min(0.0, (engine.output(tick.state.engine, shaft + by, throttle).torque - out.torque) / by);
+  engine_slope = std::min(0.0, (engine.output(tick.state.engine, shaft + by, pedal).torque - out.torque) / by);
 }
 
 /// Anti-roll bars: no more than the spring of the lighter side, whose wheel lifts before it could be pulled.
@@ -351,13 +351,13 @@ void Vehicle::Tick::Solver::follow(const Six& rate) {
 }
 
 /// The mass matrix times a velocity: the body's, and across their struts the wheels'.
-Six Vehicle::Tick::Solver::momentum(const Six& velocity) const {
-  Six sum{velocity.linear * tick.mass, tick.inertia * velocity.angular};
+Six Vehicle::Tick::Solver::momentum(const Six& motion) const {
+  Six sum{motion.linear * tick.mass, tick.inertia * motion.angular};
   for (std::size_t i = 0; i < tick.contacts.size(); ++i) {
     if (!heavy(i)) continue;
     for (const Vec3& axis : {tick.ahead, tick.right}) {
       const Six with{axis, cross(tick.contacts[i].lever, axis)};
-      sum += with * (wheel(i).unsprung_mass * dot(with, velocity));
+      sum += with * (wheel(i).unsprung_mass * dot(with, motion));
     }
   }
   return sum;
