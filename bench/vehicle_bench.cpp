@@ -3,7 +3,6 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <chrono>
 #include <jugend/motion/multirotor.hpp>
 #include <jugend/motion/vehicle.hpp>
 #include <jugend/world/world.hpp>
@@ -11,6 +10,7 @@
 #include <vector>
 
 #include "terrain.hpp"
+#include "timing.hpp"
 
 namespace jugend::bench {
 namespace {
@@ -66,18 +66,6 @@ class Fleet {
   std::vector<double> steer_;
   double size_ = 0;
 };
-
-template <class Work>
-double seconds(Work&& work) {
-  const auto start = std::chrono::steady_clock::now();
-  work();
-  return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
-}
-
-double median(std::vector<double> values) {
-  std::ranges::nth_element(values, values.begin() + static_cast<std::ptrdiff_t>(values.size() / 2));
-  return values[values.size() / 2];
-}
 
 VehicleTuning everything() {
   VehicleTuning tuning;

@@ -3,12 +3,12 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <chrono>
 #include <jugend/stage/stage.hpp>
 #include <random>
 
 #include "../tests/support/scene.hpp"
 #include "terrain.hpp"
+#include "timing.hpp"
 
 namespace jugend::bench {
 namespace {
@@ -122,18 +122,6 @@ void walker_tick_on_heights(benchmark::State& state) {
       static_cast<double>(state.range(0)), benchmark::Counter::kIsIterationInvariantRate | benchmark::Counter::kInvert);
 }
 BENCHMARK(walker_tick_on_heights)->Arg(1)->Arg(100)->Arg(10000)->Unit(benchmark::kMicrosecond);
-
-template <class Work>
-double seconds(Work&& work) {
-  const auto start = std::chrono::steady_clock::now();
-  work();
-  return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
-}
-
-double median(std::vector<double> values) {
-  std::ranges::nth_element(values, values.begin() + static_cast<std::ptrdiff_t>(values.size() / 2));
-  return values[values.size() / 2];
-}
 
 /// The time of a tick and of the bare queries that it makes, one after the other.
 struct TickCost {

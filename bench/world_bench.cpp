@@ -3,13 +3,13 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <chrono>
 #include <cmath>
 #include <cstring>
 #include <functional>
 #include <vector>
 
 #include "support/yard.hpp"
+#include "timing.hpp"
 
 namespace jugend::bench {
 namespace {
@@ -34,19 +34,8 @@ void add_pile(World& world, int count, bool sleeps) {
   }
 }
 
-double seconds_of(const std::function<void()>& work) {
-  const auto start = std::chrono::steady_clock::now();
-  work();
-  return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
-}
-
-double median(std::vector<double> values) {
-  std::ranges::sort(values);
-  return values[values.size() / 2];
-}
-
 double tick_seconds(World& world, int ticks) {
-  return seconds_of([&] {
+  return seconds([&] {
            for (int i = 0; i < ticks; ++i) world.step(1.0 / 60);
          }) /
          ticks;
@@ -100,13 +89,13 @@ void report_world_ratios() {
   std::vector<char> from(snapshot.bytes(), 1), to(snapshot.bytes(), 2);
   std::vector<double> saves, restores;
   for (int round = 0; round < 31; ++round) {
-    const double copy = seconds_of([&] {
+    const double copy = seconds([&] {
       std::memcpy(to.data(), from.data(), from.size());
       benchmark::DoNotOptimize(to.data());
       benchmark::ClobberMemory();
     });
-    saves.push_back(seconds_of([&] { small.save(snapshot); }) / copy);
-    restores.push_back(seconds_of([&] { small.restore(snapshot); }) / copy);
+    saves.push_back(seconds([&] { small.save(snapshot); }) / copy);
+    restores.push_back(seconds([&] { small.restore(snapshot); }) / copy);
   }
   fmt::print("a snapshot / a memcpy of its {:.1f} MB: {:.2f}, its restore: {:.2f} (at most 2)\n",
              static_cast<double>(snapshot.bytes()) * 1e-6, median(saves), median(restores));

@@ -33,11 +33,9 @@ TEST(VehicleTrials, OutcomesAreTheSameAtEveryRate) {
   }
   for (const char* key : {"sag_m", "fall_1.length_m", "stop_share"}) {
     for (const auto& gauges : all) {
-      if (!gauges.contains(key)) continue;
       EXPECT_NEAR(gauges.at(key), all.back().at(key), 0.01 * all.back().at(key)) << key;
     }
   }
-  EXPECT_TRUE(all[0].contains("sag_m") && all[0].contains("stop_distance_m") && all[0].contains("fall_1.length_m"));
 }
 
 TEST(VehicleTrials, WhatSpringsAreAskedForIsMeasured) {
@@ -130,7 +128,7 @@ TEST(VehicleTrials, RefusalsNameTheFile) {
   EXPECT_NE(said("[actor.route]\npoints = [[0, 0, 0]]\n").find("points"), std::string::npos);
   EXPECT_NE(said("[[cue]]\nat_s = 0\ndrive = { throtle = 1 }\n").find("nearest: throttle"), std::string::npos);
   EXPECT_NE(said("[[cue]]\nat_s = 0\ndrive = { brake = -1 }\n").find("0 to 1"), std::string::npos);
-  EXPECT_NE(said("[[cue]]\nat_s = 0\nfly = { fail = 2 }\n").find("fail"), std::string::npos);
+  EXPECT_NE(said("[[cue]]\nat_s = 0\nfly = { fail = 2 }\n").find("a cue for a multirotor"), std::string::npos);
 }
 
 TEST(VehicleTrials, DegreesInFilesAreRadiansInCode) {

@@ -578,6 +578,39 @@ TEST_P(VehicleAtRate, SteersNeutrallyWithEqualStiffnessAndUndersteersWithASoftFr
   EXPECT_NEAR(gradient(8, 14), exact, 0.12 * exact);
 }
 
+/// The straight law: force = stiffness per load × load × slip angle, in a steady curve and at any rate.
+TEST_P(VehicleAtRate, SlipAnglesAreThoseOfTheirForces) {
+  VehicleTuning tuning = sure_footed();
+  tuning.drive.top_speed = 7, tuning.steering.angle = tuning.steering.fast_angle = 0.12;
+  Cart cart;
+  cart.floor();
+  cart.put(tuning);
+  cart.world.set_motion(cart.body, {7, 0, 0}, {});
+  cart.run({.throttle = 1, .steer = -1}, 5, hz);
+  for (int i = 0; i < 4; ++i) {
+    const WheelState& w = cart.wheel(i);
+    EXPECT_NEAR(w.side, -11 * w.load * w.slip_angle(), 0.03 * std::abs(w.side)) << i;
+    EXPECT_NEAR(w.slip(), w.along / (14 * w.load), 1e-3) << i;
+  }
+}
+
+TEST(Vehicle, ALowerCentreLeansLessInACurve) {
+  const auto roll = [](double lower, double in_air) {
+    VehicleTuning tuning = sure_footed();
+    tuning.aids.lower_centre = lower, tuning.aids.lower_in_air = in_air;
+    Cart cart;
+    cart.floor();
+    cart.put(tuning);
+    for (int i = 0; i < 240; ++i) {
+      cart.world.force(cart.body, {0, 0, 2.0 * cart.mass}, cart.place());
+      cart.tick({.brake = 1}, 1.0 / 60);
+    }
+    return std::asin(rotate(cart.world.pose(cart.body).orientation, {0, 0, 1}).y);
+  };
+  EXPECT_LT(std::abs(roll(0.3, 0)), 0.6 * std::abs(roll(0, 0)));
+  EXPECT_EQ(roll(0, 0.3), roll(0, 0));  // that of the air counts there alone
+}
+
 TEST(Vehicle, AntiRollBarsHoldItLevelInACurve) {
   const auto roll = [](double bar) {
     VehicleTuning tuning = sure_footed();

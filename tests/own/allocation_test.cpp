@@ -32,6 +32,16 @@ void operator delete(void* memory, std::size_t, std::align_val_t) noexcept { std
 namespace jugend::testing {
 namespace {
 
+/// After a thousand ticks to warm up.
+template <class Drive>
+void expect_none(Drive&& drive, int ticks) {
+  for (int tick = 0; tick < 1000; ++tick) drive(tick);
+  const long before = allocations;
+  for (int tick = 0; tick < ticks; ++tick) drive(tick);
+  EXPECT_EQ(allocations - before, 0);
+  EXPECT_GT(before, 0) << "the counter counts";
+}
+
 TEST(Allocation, NoneInAHundredThousandTicks) {
   Stage stage;
   stage.world.add({.shape = std::make_shared<Mesh>(bumpy_mesh(60, 1.0, 0.6))});
@@ -56,11 +66,7 @@ TEST(Allocation, NoneInAHundredThousandTicks) {
     if (tick % 400 == 0) stage.world.set_motion(raft, {tick % 800 ? 1.0 : -1.0, 0, 0.3}, {0, 0.2, 0});
     stage.tick(1.0 / 60);
   };
-  for (int tick = 0; tick < 1000; ++tick) drive(tick);
-  const long before = allocations;
-  for (int tick = 0; tick < 100000; ++tick) drive(tick);
-  EXPECT_EQ(allocations - before, 0);
-  EXPECT_GT(before, 0) << "the counter counts";
+  expect_none(drive, 100000);
 }
 
 TEST(Allocation, NoneWithEveryMoveOnRailsAndInWater) {
@@ -93,10 +99,7 @@ TEST(Allocation, NoneWithEveryMoveOnRailsAndInWater) {
     }
     stage.tick(1.0 / 60);
   };
-  for (int tick = 0; tick < 1000; ++tick) drive(tick);
-  const long before = allocations;
-  for (int tick = 0; tick < 100000; ++tick) drive(tick);
-  EXPECT_EQ(allocations - before, 0);
+  expect_none(drive, 100000);
 }
 
 TEST(Allocation, NoneOnWheelsAndRotors) {
@@ -125,10 +128,7 @@ TEST(Allocation, NoneOnWheelsAndRotors) {
     }
     stage.tick(1.0 / 60);
   };
-  for (int tick = 0; tick < 1000; ++tick) drive(tick);
-  const long before = allocations;
-  for (int tick = 0; tick < 20000; ++tick) drive(tick);
-  EXPECT_EQ(allocations - before, 0);
+  expect_none(drive, 20000);
 }
 
 TEST(Allocation, NoneInASteadyTickOfAPile) {

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cmath>
+#include <jugend/base/units.hpp>
 
 namespace jugend {
 
@@ -14,6 +15,14 @@ inline double share_left(double half_life, double dt) { return half_life > 0 ? s
 template <class T>
 T smoothed(const T& from, const T& to, double half_life, double dt) {
   return to + (from - to) * share_left(half_life, dt);
+}
+
+/// By what a rate changes over `dt` seconds where x'' + 2ω x' + ω² x = 0, ω = 2π `frequency`: the critically damped way
+/// back to x = 0, which does not overshoot. `x` is the distance from there.
+template <class T>
+T settling(const T& x, const T& rate, double frequency, double dt) {
+  const double w = 2 * pi * frequency;
+  return (rate - (rate + x * w) * (w * dt)) * std::exp(-w * dt) - rate;
 }
 
 /// 0 to 1 with no speed at either end: 3u² - 2u³.

@@ -9,12 +9,20 @@ namespace jugend {
 
 double Tunable::scale() const { return key.ends_with("_deg") ? radians_per_degree : 1.0; }
 
-void Tunable::write(void* tuning, double value) const {
+void Tunable::check(double value) const {
   const double slack = 1e-12 * std::abs(value);  // degrees that went through radians come back a rounding off
   if (!std::isfinite(value) || value < low - slack || value > high + slack) {
     throw InputError({{}, std::string(key), as_text(value), fmt::format("{} to {} {}", low, high, unit), {}});
   }
+}
+
+void Tunable::write(void* tuning, double value) const {
+  check(value);
   at(tuning) = value * scale();
+}
+
+void check_ranges(TunableList list, const void* tuning) {
+  for (const Tunable& t : list) t.check(t.read(tuning));
 }
 
 const Tunable* find_tunable(TunableList list, std::string_view key) {

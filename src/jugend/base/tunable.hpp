@@ -22,7 +22,9 @@ struct Tunable {
   double scale() const;
   /// The value in `tuning`, in file units.
   double read(const void* tuning) const { return at(const_cast<void*>(tuning)) / scale(); }
-  /// Sets it from file units; throws InputError where `value` is not finite or out of range.
+  /// Throws InputError where `value`, in file units, is not finite or out of range.
+  void check(double value) const;
+  /// Sets it from file units; throws as check() does.
   void write(void* tuning, double value) const;
 };
 
@@ -40,6 +42,9 @@ const Tunable* find_tunable(TunableList list, std::string_view key);
 /// As find_tunable, but throws InputError with the nearest key.
 const Tunable& get_tunable(TunableList list, std::string_view key);
 std::vector<std::string> keys(TunableList list);
+
+/// Throws InputError for the first tunable of `tuning` that is out of range.
+void check_ranges(TunableList list, const void* tuning);
 
 /// A number as messages write it: up to 12 digits, no trailing zeros.
 std::string as_text(double value);

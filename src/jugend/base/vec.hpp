@@ -99,6 +99,14 @@ inline Vec3 rotation_vector(const Quat& q) {
   return u * (s > 1e-12 ? 2 * std::atan2(s, q.w * sign) / s : 2.0);
 }
 
+/// The rotation vector of the shortest turn from `from` to `to`; where they are opposite, half a turn about
+/// `if_opposite`. Both of one length, above 0.
+inline Vec3 turn_between(const Vec3& from, const Vec3& to, const Vec3& if_opposite = {}) {
+  const Vec3 axis = cross(from, to);
+  const double sine = norm(axis), cosine = dot(from, to), angle = std::atan2(sine, cosine);
+  return sine > 1e-12 * std::abs(cosine) ? axis * (angle / sine) : if_opposite * angle;
+}
+
 /// Where a body is: `position` of its origin, and its turn from the world's axes.
 struct Pose {
   Vec3 position;

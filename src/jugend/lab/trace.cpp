@@ -209,17 +209,6 @@ Trace run_trial(const Trial& trial, const std::function<void(double)>& progress)
       throw InputError(fault);
     }
   }
-  for (const Cue& cue : trial.cues) {
-    if (!cue.fail) continue;
-    const auto* drone = std::get_if<Multirotor>(&stage.actor(cue.actor).character);
-    if (drone == nullptr || *cue.fail >= drone->rotors())
-      throw InputError({{trial.file.string()},
-                        "cue.fly.fail",
-                        std::to_string(*cue.fail),
-                        "one of a multirotor's rotors, from 0",
-                        {}});
-  }
-
   std::vector<Route> routes;
   for (std::size_t i = 0; i < trial.actors.size(); ++i) {
     const TrialActor& a = trial.actors[i];

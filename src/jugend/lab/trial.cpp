@@ -113,7 +113,15 @@ Cue read_cue(TableReader reader, const Trial& trial) {
   const auto share = [](TableReader& from, const char* key, double low, double& value) {
     if (const auto found = from.number(key, {low, 1})) value = *found;
   };
+  const auto only_for = [&](const char* key, ActorKind kind) {
+    const TrialActor& a = trial.actors[cue.actor];
+    if (a.tuning.kind != kind)
+      reader.refuse(key,
+                    fmt::format("one for '{}', a {}", a.name, actor_kinds()[static_cast<std::size_t>(a.tuning.kind)]),
+                    fmt::format("a cue for a {}", actor_kinds()[static_cast<std::size_t>(kind)]));
+  };
   if (const DocValue* table = reader.table("drive")) {
+    only_for("drive", ActorKind::vehicle);
     TableReader drive(*table, reader.file(), reader.path_of("drive."));
     VehicleIntent& v = cue.drive.emplace();
     share(drive, "throttle", -1, v.throttle), share(drive, "brake", 0, v.brake), share(drive, "steer", -1, v.steer);
@@ -122,12 +130,14 @@ Cue read_cue(TableReader reader, const Trial& trial) {
     drive.finish();
   }
   if (const DocValue* table = reader.table("fly")) {
+    only_for("fly", ActorKind::multirotor);
     TableReader fly(*table, reader.file(), reader.path_of("fly."));
     MultirotorIntent& m = cue.fly.emplace();
     share(fly, "ahead", -1, m.ahead), share(fly, "right", -1, m.right), share(fly, "climb", -1, m.climb);
     share(fly, "yaw", -1, m.yaw);
     if (const auto place = fly.vec3("place", {-1e6, 1e6, "m"})) m.place = *place;
-    if (const auto rotor = fly.number("fail", {0, most_rotors - 1})) cue.fail = static_cast<int>(std::lround(*rotor));
+    const double last = trial.actors[cue.actor].tuning.multirotor.rotors - 1;
+    if (const auto rotor = fly.number("fail", {0, last})) cue.fail = static_cast<int>(std::lround(*rotor));
     fly.finish();
   }
   if (const DocValue* hit = reader.table("hit")) {

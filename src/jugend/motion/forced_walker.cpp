@@ -35,8 +35,7 @@ TunableList forced_tunables() {
 
 void check(const RideTuning& ride, const WalkerTuning& walker) {
   const ForcedTuning whole{walker, ride};
-  ForcedTuning copy = whole;
-  for (const Tunable& t : forced_tunables()) t.write(&copy, t.read(&whole));
+  check_ranges(forced_tunables(), &whole);
   const double most = walker.body.height - 2 * walker.body.radius;
   if (ride.clearance > most)
     throw InputError({{},
@@ -257,14 +256,7 @@ void ForcedWalker::Tick::move() {
 /// Back upright, critically damped, by a limited torque; it turns about up with nothing but that.
 void ForcedWalker::Tick::stand_upright() {
   const Vec3 own_up = rotate(body.pose.orientation, {0, 1, 0});
-  const Vec3 axis = cross(own_up, state.up);
-  const double sine = norm(axis), angle = std::atan2(sine, dot(own_up, state.up));
-  const Vec3 error = sine > 1e-12 ? axis * (angle / sine) : Vec3{};
-  const double w = 2 * pi * ride.upright, fade = std::exp(-w * dt);
-  // x = -error: x'' + 2ω x' + ω² x = 0, over this tick.
-  const Vec3 c = body.spin - error * w;
-  const Vec3 wanted = (body.spin - c * (w * dt)) * fade;
-  const Vec3 change = wanted - body.spin;
+  const Vec3 change = settling(-turn_between(own_up, state.up), body.spin, ride.upright, dt);
   Vec3 torque = Vec3{};
   const double size = norm(change);
   if (size > 0) {

@@ -1,6 +1,8 @@
 // From sticks and keys to intents: dead zones, curves, cameras.
 #pragma once
 
+#include <algorithm>
+#include <cmath>
 #include <jugend/base/vec.hpp>
 
 namespace jugend {
@@ -9,6 +11,11 @@ namespace jugend {
 struct Stick {
   double x = 0, y = 0;
 };
+
+/// A share that an intent asks for: within `low` and 1, and nothing where it is no number.
+inline double asked_share(double value, double low = -1) {
+  return std::isfinite(value) ? std::clamp(value, low, 1.0) : 0.0;
+}
 
 struct StickTuning {
   double dead_zone = 0.18;  ///< radius within which the stick counts as centred

@@ -5,6 +5,7 @@
 #include <jugend/base/error.hpp>
 #include <jugend/base/smoothing.hpp>
 #include <jugend/base/units.hpp>
+#include <jugend/motion/intent.hpp>
 #include <jugend/motion/multirotor.hpp>
 
 namespace jugend {
@@ -45,10 +46,7 @@ TunableList multirotor_tunables() {
   return list;
 }
 
-void check(const MultirotorTuning& tuning) {
-  MultirotorTuning copy = tuning;
-  for (const Tunable& t : multirotor_tunables()) t.write(&copy, t.read(&tuning));
-}
+void check(const MultirotorTuning& tuning) { check_ranges(multirotor_tunables(), &tuning); }
 
 std::vector<RotorTuning> rotors_of(const MultirotorTuning& tuning, double weight) {
   const int count = static_cast<int>(std::lround(tuning.rotors));
@@ -74,15 +72,6 @@ double weight_of(const Surroundings& surroundings, BodyId body) {
   return facts.mass * (felt > 0 ? felt : standard_gravity);
 }
 
-double clamped(double value) { return std::isfinite(value) ? std::clamp(value, -1.0, 1.0) : 0.0; }
-
-/// The change that x'' + 2ω x' + ω² x = 0 makes to the rate x' over `dt`.
-Vec3 settling(const Vec3& x, const Vec3& rate, double frequency, double dt) {
-  const double w = 2 * pi * frequency;
-  const Vec3 c = rate + x * w;
-  return (rate - c * (w * dt)) * std::exp(-w * dt) - rate;
-}
-
 }  // namespace
 
 Multirotor::Multirotor(const MultirotorTuning& tuning, BodyId body, const Surroundings& surroundings)
@@ -97,25 +86,23 @@ Multirotor::Multirotor(const MultirotorTuning& tuning, std::span<const RotorTuni
       body_(body) {
   for (const RotorTuning& r : rotors) directions_.push_back(normalised(r.direction, {0, 1, 0}));
   // It starts with its rotors turning as they hover.
-  std::array<double, most_rotors> thrusts{};
-  mix_.share({weight_of(surroundings, body), {}}, 0, thrusts);
+  const double weight = weight_of(surroundings, body);
+  std::array<double, most_rotors> thrusts{}, turned{};
+  mix_.share({weight, {}}, 0, thrusts);
   for (std::size_t i = 0; i < rotors_.size(); ++i) {
     state_.speed[i] = std::pow(thrusts[i] / rotors_[i].most_thrust, 1 / tuning.curve);
     hover_speed_ = std::max(hover_speed_, state_.speed[i]);
   }
   // About roll and pitch half of what each rotor can give and take where it hovers, about yaw a fifth.
-  const Sym3& turns = surroundings.facts(body).inverse_inertia;
-  const double little = 1e-6 * (turns.xx + turns.yy + turns.zz);
-  std::array<double, most_rotors> turned{};
+  const BodyFacts facts = surroundings.facts(body);
   const auto gentle = [&](const Vec3& about, double share) {
-    const Vec3 spun = turns * rotate(surroundings.facts(body).pose.orientation, about);
     double most = 1e300;
-    mix_.share({weight_of(surroundings, body), about * 1e-6}, 0, turned);
+    mix_.share({weight, about * 1e-6}, 0, turned);
     for (std::size_t i = 0; i < rotors_.size(); ++i) {
       const double by = std::abs(turned[i] - thrusts[i]) * 1e6;
       if (by > 0) most = std::min(most, share * std::min(thrusts[i], rotors_[i].most_thrust - thrusts[i]) / by);
     }
-    return std::max(most * std::max(norm(spun), little), 0.2);
+    return std::max(most * norm(facts.inverse_inertia * rotate(facts.pose.orientation, about)), 0.2);
   };
   gentle_ = std::min(gentle({1, 0, 0}, 0.5), gentle({0, 0, 1}, 0.5)), gentle_yaw_ = gentle({0, 1, 0}, 0.2);
 }
@@ -146,7 +133,7 @@ struct Multirotor::Tick {
 double Multirotor::Tick::climb() {
   const double rising = dot(velocity, up), height = dot(body.centre, up);
   const auto mode = static_cast<RotorMode>(std::lround(tuning.mode));
-  const double stick = clamped(intent.climb);
+  const double stick = asked_share(intent.climb);
   const auto towards = [&](double speed) {
     return (speed - rising) * (1 - share_left(tuning.climb_half_life, dt)) / dt;
   };
@@ -165,13 +152,13 @@ double Multirotor::Tick::climb() {
     if (state.moved && std::abs(rising) > 0.02 * tuning.climb_limit) return towards(0);
     state.height = height, state.holds = true;
   }
-  return settling({height - state.height, 0, 0}, {rising, 0, 0}, tuning.height_frequency, dt).x / dt;
+  return settling(height - state.height, rising, tuning.height_frequency, dt) / dt;
 }
 
 /// m/s² along the level for the modes that ask for speed or a place.
 Vec3 Multirotor::Tick::level_acceleration() const {
   const Vec3 ahead = normalised(level(own_ahead), any_perpendicular(up)), right = cross(ahead, up);
-  Vec3 wanted = (ahead * clamped(intent.ahead) + right * clamped(intent.right)) * tuning.speed_limit;
+  Vec3 wanted = (ahead * asked_share(intent.ahead) + right * asked_share(intent.right)) * tuning.speed_limit;
   double rate = 0.69314718055994531 / tuning.speed_half_life;
   if (static_cast<RotorMode>(std::lround(tuning.mode)) == RotorMode::position) {
     const double w = 2 * pi * tuning.place_frequency;
@@ -187,31 +174,30 @@ Vec3 Multirotor::Tick::level_acceleration() const {
 Vec3 Multirotor::Tick::turning(double lift_acceleration) const {
   const auto mode = static_cast<RotorMode>(std::lround(tuning.mode));
   const double near = 1 - share_left(tuning.rate_half_life, dt);
-  const double yaw = -clamped(intent.yaw) * tuning.yaw_limit;
+  const double yaw = -asked_share(intent.yaw) * tuning.yaw_limit;
   const double most = gentle_yaw * dt;
   const Vec3 yawing = own_up * std::clamp((yaw - dot(body.spin, own_up)) * near, -most, most);
   const Vec3 across = in_plane(body.spin, own_up);
   if (mode == RotorMode::rates) {
-    const Vec3 wanted = (own_ahead * clamped(intent.right) - own_right * clamped(intent.ahead)) * tuning.rate_limit;
+    const Vec3 wanted =
+        (own_ahead * asked_share(intent.right) - own_right * asked_share(intent.ahead)) * tuning.rate_limit;
     return yawing + (wanted - across) * near;
   }
   const double steepest = std::tan(tuning.tilt_limit);
   Vec3 lean;  // level part of the thrust's direction, over its part along up
   if (mode == RotorMode::attitude) {
     const Vec3 ahead = normalised(level(own_ahead), any_perpendicular(up)), right = cross(ahead, up);
-    lean = ahead * std::tan(clamped(intent.ahead) * tuning.tilt_limit) +
-           right * std::tan(clamped(intent.right) * tuning.tilt_limit);
+    lean = ahead * std::tan(asked_share(intent.ahead) * tuning.tilt_limit) +
+           right * std::tan(asked_share(intent.right) * tuning.tilt_limit);
   } else {
     lean = level_acceleration() / std::max(lift_acceleration, 0.3 * strength);
   }
   if (const double steep = norm(lean); steep > steepest) lean *= steepest / steep;
   const Vec3 wanted_up = normalised(up + lean);
-  const Vec3 axis = cross(own_up, wanted_up);
-  const double sine = norm(axis), angle = std::atan2(sine, dot(own_up, wanted_up));
-  // Upside down any way round is as good.
-  const Vec3 error = sine > 1e-12 ? axis * (angle / sine) : own_ahead * angle;
+  const Vec3 error = turn_between(own_up, wanted_up, own_ahead);  // upside down any way round is as good
   // No faster than leaves rotors room for their lift: beyond an angle the return is at a steady rate.
-  const double w = 2 * pi * tuning.attitude_frequency, far = gentle / (w * w), scale = angle > far ? far / angle : 1.0;
+  const double w = 2 * pi * tuning.attitude_frequency, far = gentle / (w * w);
+  const double angle = norm(error), scale = angle > far ? far / angle : 1.0;
   return yawing + settling(error * -scale, across, tuning.attitude_frequency, dt);
 }
 
@@ -239,8 +225,7 @@ void Multirotor::step(const MultirotorIntent& intent, Surroundings& surroundings
   const double rises = holds ? strength + tick.climb() - dot(state_.unforeseen, up) : strength;
   const Vec3 change = tick.turning(rises);
   const Sym3& turns = body.inverse_inertia;
-  const double little = 1e-6 * (turns.xx + turns.yy + turns.zz);
-  const Vec3 torque = rotate(conjugate(q), inverse(turns + Sym3{little, little, little}) * (change / dt));
+  const Vec3 torque = rotate(conjugate(q), body.inertia() * (change / dt));
 
   // Rotors: thrusts, and the speeds that they come to. How the body turns in this tick decides where its lift points,
   // so the lift is asked for a second time when that is known.
@@ -255,7 +240,7 @@ void Multirotor::step(const MultirotorIntent& intent, Surroundings& surroundings
       const double upright = dot(rotate(half_way, {0, 1, 0}), up);
       lift = upright > 0 ? mass * std::max(0.0, rises) / std::max(upright, 0.25) : 0.0;
     } else {
-      const double stick = clamped(intent.climb);
+      const double stick = asked_share(intent.climb);
       lift = mass * strength * (stick > 0 ? 1 + stick * (tuning_.lift_ratio - 1) : 1 + stick);
     }
     mix_.share({lift, torque}, state_.failed, wanted);

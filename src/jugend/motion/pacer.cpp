@@ -27,10 +27,7 @@ TunableList pacer_tunables() {
   return list;
 }
 
-void check(const PacerTuning& tuning) {
-  PacerTuning copy = tuning;
-  for (const Tunable& t : pacer_tunables()) t.write(&copy, t.read(&tuning));
-}
+void check(const PacerTuning& tuning) { check_ranges(pacer_tunables(), &tuning); }
 
 Pacer::Pacer(const PacerTuning& tuning, BodyId body) : tuning_(tuning), body_(body) { check(tuning); }
 
@@ -85,21 +82,8 @@ void Pacer::step(const PacerIntent& intent, Surroundings& surroundings, double d
   // Upright about the level axes (x'' + 2ω x' + ω² x = 0 over this tick), and the turn about up.
   const Vec3 across = in_plane(body.spin, up);
   Vec3 spin_change = up * change;
-  if (tuning_.upright > 0) {
-    const Vec3 axis = cross(own_up, up);
-    const double sine = norm(axis), tilt = std::atan2(sine, dot(own_up, up));
-    const Vec3 error = sine > 1e-12 ? axis * (tilt / sine) : Vec3{};
-    const double w = 2 * pi * tuning_.upright;
-    const Vec3 c = across - error * w;
-    spin_change += (across - c * (w * dt)) * std::exp(-w * dt) - across;
-  }
-  const double size = norm(spin_change);
-  if (size == 0) return;
-  // The angular impulse that changes the spin so: the inertia is the inverse of what the body tells. Turns that are
-  // locked have none; a millionth of the others' keeps the matrix whole, and what it asks for there does nothing.
-  const Sym3& i = body.inverse_inertia;
-  const double little = 1e-6 * (i.xx + i.yy + i.zz);
-  surroundings.twist(body_, inverse(i + Sym3{little, little, little}) * spin_change);
+  if (tuning_.upright > 0) spin_change += settling(-turn_between(own_up, up), across, tuning_.upright, dt);
+  if (spin_change != Vec3{}) surroundings.twist(body_, body.inertia() * spin_change);
 }
 
 }  // namespace jugend

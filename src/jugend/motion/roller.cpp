@@ -29,10 +29,7 @@ TunableList roller_tunables() {
   return list;
 }
 
-void check(const RollerTuning& tuning) {
-  RollerTuning copy = tuning;
-  for (const Tunable& t : roller_tunables()) t.write(&copy, t.read(&tuning));
-}
+void check(const RollerTuning& tuning) { check_ranges(roller_tunables(), &tuning); }
 
 Roller::Roller(const RollerTuning& tuning, BodyId body) : tuning_(tuning), body_(body) { check(tuning); }
 

@@ -64,6 +64,12 @@ struct BodyFacts {
   Vec3 force;   ///< N that acts at its centre over this tick as far as known, beyond the gravity there
   Vec3 torque;  ///< N m, likewise
 
+  /// kg m² about the centre, world axes. Turns that are locked have no inverse: a millionth of the others' stands for
+  /// theirs, so that what is asked of them does nothing.
+  Sym3 inertia() const {
+    const double little = 1e-6 * (inverse_inertia.xx + inverse_inertia.yy + inverse_inertia.zz);
+    return inverse(inverse_inertia + Sym3{little, little, little});
+  }
   /// The velocity of the body's matter at `at`.
   Vec3 velocity_at(const Vec3& at) const { return velocity + cross(spin, at - pose.position); }
   /// That of what stands there: a belt runs on.

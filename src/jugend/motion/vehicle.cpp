@@ -99,7 +99,6 @@ Vehicle::Vehicle(const VehicleTuning& tuning, std::span<const WheelTuning> wheel
     Part& part = parts_.emplace_back();
     part.load = loads[i];
     part.strut = strut_of(w.suspension, loads[i], strength);
-    part.inertia = w.spin_inertia;
     drives += w.drive, feet += w.brake * loads[i], hands += w.hand_brake * loads[i];
     spinning += w.spin_inertia / (w.radius * w.radius);
     rolling_ += w.tyre.rolling * (loads[i] + w.unsprung_mass * strength);

@@ -185,8 +185,7 @@ class Vehicle {
     double load = 0;
     double drive = 0;           // share of all drive
     double foot = 0, hand = 0;  // N m at full pedal
-    double inertia = 0;
-    int partner = -1;  // across the axle
+    int partner = -1;           // across the axle
   };
   VehicleTuning tuning_;
   std::vector<WheelTuning> wheels_;

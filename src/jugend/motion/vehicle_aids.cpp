@@ -1,28 +1,11 @@
 // Help that no vehicle has by itself: turning in the air, getting up again, leaning.
 #include <algorithm>
 #include <cmath>
-#include <jugend/base/units.hpp>
+#include <jugend/base/smoothing.hpp>
+#include <jugend/motion/intent.hpp>
 #include <jugend/motion/vehicle_tick.hpp>
 
 namespace jugend {
-namespace {
-
-/// The change that x'' + 2ω x' + ω² x = 0 makes to the rate x' over `dt`.
-Vec3 settling(const Vec3& x, const Vec3& rate, double frequency, double dt) {
-  const double w = 2 * pi * frequency;
-  return (rate - (rate + x * w) * (w * dt)) * std::exp(-w * dt) - rate;
-}
-
-/// The rotation vector that turns `from` to `to`, both unit.
-Vec3 turn_between(const Vec3& from, const Vec3& to, const Vec3& if_opposite) {
-  const Vec3 axis = cross(from, to);
-  const double sine = norm(axis), angle = std::atan2(sine, dot(from, to));
-  return sine > 1e-9 ? axis * (angle / sine) : if_opposite * angle;
-}
-
-double held(double stick) { return std::isfinite(stick) ? std::clamp(stick, -1.0, 1.0) : 0.0; }
-
-}  // namespace
 
 /// Gives the body what aids do in this tick, before its motion is worked out.
 void Vehicle::Tick::help() {
@@ -31,25 +14,23 @@ void Vehicle::Tick::help() {
   if (none || strength <= 0) return;
   const Vec3 upwards = gravity / -strength;
   Six change{};
-  bool pressed = false;
-  for (const WheelState& s : state.wheels) pressed |= s.pressed;
-  if (!pressed && !any_on_ground) {
+  if (!stood && !any_on_ground) {
     if (aids.air_level > 0) {
       const Vec3 error = turn_between(up, upwards, ahead), across = in_plane(velocity.angular, upwards);
       change.angular += settling(-error, across, aids.air_level, dt);
     }
-    change.angular += (up * -held(intent.steer) + right * held(intent.lean)) * (aids.air_turn * dt);
+    change.angular += (up * -asked_share(intent.steer) + right * asked_share(intent.lean)) * (aids.air_turn * dt);
   }
   if (aids.lean > 0 && any_on_ground) {
     // Into the curve that it steers, so that what pushes it out and its weight together press along its own up.
     const double curvature = std::tan(state.steer) / v.steer_.base;  // left positive
     const double outwards = state.speed * state.speed * curvature / strength;
     const Vec3 level_right = normalised(in_plane(right, upwards), right);
-    const double wish = 0.25 * held(intent.lean);
+    const double wish = 0.25 * asked_share(intent.lean);
     const Vec3 wanted = normalised(upwards - level_right * (std::clamp(outwards, -1.5, 1.5) - wish));
     const Vec3 error = turn_between(in_plane(up, ahead), in_plane(wanted, ahead), ahead);
     const double about = dot(error, ahead), rate = dot(velocity.angular, ahead);
-    const Vec3 turn = ahead * settling({-about, 0, 0}, {rate, 0, 0}, aids.lean, dt).x;
+    const Vec3 turn = ahead * settling(-about, rate, aids.lean, dt);
     // It rolls about where its wheels stand.
     Vec3 stand;
     double wheels = 0;

@@ -4,54 +4,19 @@
 #include <array>
 #include <cmath>
 #include <jugend/base/units.hpp>
+#include <jugend/motion/intent.hpp>
 #include <jugend/motion/vehicle_tick.hpp>
 
 namespace jugend {
-namespace {
-
-double clamped(double value, double low = -1) { return std::isfinite(value) ? std::clamp(value, low, 1.0) : 0.0; }
-
-}  // namespace
-
-void Vehicle::Tick::run() {
-  body = surroundings.facts(v.body_);
-  mass = body.mass;
-  if (mass <= 0) return;
-  gravity = surroundings.gravity(body.centre);
-  strength = norm(gravity);
-  const Quat& q = body.pose.orientation;
-  up = rotate(q, {0, 1, 0}), ahead = rotate(q, {1, 0, 0}), right = rotate(q, {0, 0, 1});
-  // Turns that are locked have no inverse; a millionth of the others' stands for them.
-  const Sym3& turns = body.inverse_inertia;
-  const double little = 1e-6 * (turns.xx + turns.yy + turns.zz);
-  inertia = inverse(turns + Sym3{little, little, little});
-  velocity = {body.velocity_at(body.centre), body.spin};
-  state.speed = dot(velocity.linear, ahead);
-  if (!state.moved) {  // what starts on the way starts rolling
-    for (std::size_t i = 0; i < contacts.size(); ++i) state.wheels[i].spin = state.speed / v.wheels_[i].radius;
-  }
-  steer();
-  sense();
-  follow_stretch();
-  ask();
-  help();
-  if (any_near) {
-    integrate();
-  } else {
-    in_air();
-  }
-  finish();
-}
 
 void Vehicle::Tick::steer() {
   const SteeringTuning& t = tuning.steering;
-  const double wanted = -clamped(intent.steer) * most_steer(t, std::abs(state.speed));
+  const double wanted = -asked_share(intent.steer) * most_steer(t, std::abs(state.speed));
   state.steer = steered(t, state.steer, wanted, dt);
 }
 
 void Vehicle::Tick::sense() {
-  const double lower = state.moved && !any_on_ground ? tuning.aids.lower_in_air : tuning.aids.lower_centre;
-  lowered = body.centre - up * lower;
+  lowered = body.centre - up * (stood || !state.moved ? tuning.aids.lower_centre : tuning.aids.lower_in_air);
   BodyId known{};
   BodyFacts facts;
   bool fixed = false;
@@ -63,14 +28,13 @@ void Vehicle::Tick::sense() {
     sense_wheel(i);
     c.spin = s.spin, c.u_along = s.stretch_along, c.u_side = s.stretch_side;
     c.hub = s.hub, c.hub_speed = s.hub_speed;
-    c.pressed = c.pushed_along = c.pushed_side = c.hardest = c.left_at = 0;
+    c.pressed = c.pushed_along = c.pushed_side = c.left_at = 0;
     c.pushed = {};
     c.drive = v.parts_[i].drive;
-    c.inertia = v.parts_[i].inertia;
+    c.inertia = w.spin_inertia;
     c.joined = c.limited = -1;
     c.brake = 0;
     if (!c.near) continue;
-    any_near = true;
     any_on_ground |= s.on_ground = c.height >= -w.suspension.droop;
     if (!known || c.ground != known) {
       facts = surroundings.facts(c.ground), known = c.ground;
@@ -219,8 +183,8 @@ void Vehicle::Tick::follow_stretch() {
 }
 
 void Vehicle::Tick::ask() {
-  throttle = clamped(intent.throttle);
-  foot = clamped(intent.brake, 0), hand = clamped(intent.hand_brake, 0);
+  throttle = asked_share(intent.throttle);
+  foot = asked_share(intent.brake, 0), hand = asked_share(intent.hand_brake, 0);
   constexpr double slow = 0.4;  // m/s, below which it may be put into the other direction
   if (throttle * state.speed < 0 && std::abs(state.speed) > slow && any_on_ground) {
     foot = std::max(foot, std::abs(throttle));

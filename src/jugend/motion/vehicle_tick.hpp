@@ -1,7 +1,7 @@
 // One tick of a vehicle, as its parts see it. Inner to the vehicle.
 //
 // vehicle.cpp: what it is made from. vehicle_sense.cpp: the ground under each wheel, steering, what drives and brakes.
-// vehicle_solve.cpp: the motion over the tick, and what is handed to body and ground.
+// vehicle_aids.cpp: help. vehicle_motion.cpp: the order of a tick and the motion over it.
 #pragma once
 
 #include <jugend/motion/vehicle.hpp>
@@ -20,9 +20,10 @@ struct Vehicle::Tick {
   Vec3 gravity{}, up{}, ahead{}, right{};
   Vec3 lowered{};  // the centre that forces act about
   Sym3 inertia{};
-  Six velocity{};
+  Six velocity{}, then{};  // when the tick begins and ends
   double strength = 0, mass = 0;
-  bool any_near = false, any_on_ground = false;
+  bool stood = false;                       // did it, when the last tick ended?
+  bool any_on_ground = false;               // is there ground that a wheel reaches?
   double throttle = 0, foot = 0, hand = 0;  // what is asked of drive and brakes
 
   Tick(Vehicle& vehicle, std::span<WheelContact> wheels, const VehicleIntent& i, Surroundings& s, double step)
@@ -48,7 +49,6 @@ struct Vehicle::Tick {
   struct Solver;
   void integrate();
   void hand_over(const Six& way, const Six& end);
-  void in_air();
   void finish();
 };
 

@@ -10,12 +10,6 @@ namespace {
 
 using V = VehicleTuning;
 
-/// A key that holds for each axle; texts live as long as the program does.
-struct AxleKeys {
-  std::vector<std::string> texts;
-  std::vector<Tunable> list;
-};
-
 template <std::size_t A>
 void add_axle(std::vector<Tunable>& list, std::vector<std::string>& keys) {
   const auto add = [&](const char* key, const char* unit, double low, double high, const char* help,
@@ -112,7 +106,8 @@ TunableList vehicle_tunables() {
                        "the spring's direction: 0 the ground's normal, 1 the strut"),
         JUGEND_TUNABLE(V, steering.angle, "steering.angle_deg", "deg", 0, 80, "the most at standstill"),
         JUGEND_TUNABLE(V, steering.fast_angle, "steering.fast_angle_deg", "deg", 0, 80, "the most from fast_speed on"),
-        JUGEND_TUNABLE(V, steering.fast_speed, "steering.fast_speed", "m/s", 0.1, 1000, "from which only fast_angle is left"),
+        JUGEND_TUNABLE(V, steering.fast_speed, "steering.fast_speed", "m/s", 0.1, 1000,
+                       "from which only fast_angle is left"),
         JUGEND_TUNABLE(V, steering.rate, "steering.rate_deg", "deg/s", 1, 1e5, "towards more"),
         JUGEND_TUNABLE(V, steering.return_rate, "steering.return_rate_deg", "deg/s", 1, 1e5, "back to the middle"),
         JUGEND_TUNABLE(V, steering.ackermann, "steering.ackermann", "1", -1, 2,
@@ -168,8 +163,7 @@ TunableList vehicle_tunables() {
 }
 
 void check(const VehicleTuning& tuning) {
-  VehicleTuning copy = tuning;
-  for (const Tunable& t : vehicle_tunables()) t.write(&copy, t.read(&tuning));
+  check_ranges(vehicle_tunables(), &tuning);
   for (int a = 0; a < static_cast<int>(tuning.axle_count); ++a) {
     const SuspensionTuning& s = tuning.axles[static_cast<std::size_t>(a)].wheel.suspension;
     if (s.bump > s.rest_length)

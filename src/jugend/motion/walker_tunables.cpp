@@ -133,8 +133,7 @@ TunableList walker_tunables() {
 }
 
 void check(const WalkerTuning& tuning) {
-  WalkerTuning copy = tuning;
-  for (const Tunable& t : walker_tunables()) t.write(&copy, t.read(&tuning));  // refuses what is out of range
+  check_ranges(walker_tunables(), &tuning);
   const auto& body = tuning.body;
   const auto refuse = [](const char* key, double found, std::string allowed) {
     throw InputError({{}, key, as_text(found), std::move(allowed), {}});

@@ -55,7 +55,6 @@ struct WheelContact {
   } stage[2];
 
   double left_at;                             // s into the tick until which it pressed
-  double hardest;                             // N, in any step
   double pressed, pushed_along, pushed_side;  // N s over the tick
   Vec3 pushed;
 };

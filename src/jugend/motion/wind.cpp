@@ -1,6 +1,6 @@
 #include <algorithm>
 #include <cmath>
-#include <cstdint>
+#include <jugend/base/random.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/motion/wind.hpp>
 
@@ -15,21 +15,16 @@ Wind::Wind(const WindTuning& tuning)
   // In still air gusts drift by at a walking pace.
   const double speed = std::max(tuning.speed, 1.0), slowest = 0.05 * speed / tuning.gust_length,
                fastest = 30 * speed / tuning.gust_length;
-  std::uint64_t state = static_cast<std::uint64_t>(std::llround(tuning.seed * 1024)) * 2 + 1;
-  const auto next = [&] {  // splitmix64, whose bits are the same everywhere
-    std::uint64_t z = (state += 0x9e3779b97f4a7c15ull);
-    z = (z ^ (z >> 30)) * 0xbf58476d1ce4e5b9ull, z = (z ^ (z >> 27)) * 0x94d049bb133111ebull;
-    return static_cast<double>((z ^ (z >> 31)) >> 11) * 0x1p-53;
-  };
+  RandomShares random(tuning.seed);
   double power_along = 0, power_across = 0;
   for (int i = 0; i < count_; ++i) {
     Sine& s = sines_[static_cast<std::size_t>(i)];
     const double step = std::log(fastest / slowest) / count_;
-    s.rate = slowest * std::exp(step * (i + next()));
+    s.rate = slowest * std::exp(step * (i + random.next()));
     const double x = tuning.gust_length * s.rate / speed, width = s.rate * step, base = 1 / (1 + x * x);
     s.size_along = std::sqrt(2 * width * base), s.size_across = std::sqrt(width * (1 + 3 * x * x)) * base;
     power_along += 0.5 * s.size_along * s.size_along, power_across += 0.5 * s.size_across * s.size_across;
-    for (double& phase : s.phase) phase = 2 * pi * next();
+    for (double& phase : s.phase) phase = 2 * pi * random.next();
   }
   // The standard deviation along is as stated, whatever the band that the sines leave out.
   const double along = tuning.gusts / std::sqrt(power_along), across = tuning.gusts / std::sqrt(power_across);

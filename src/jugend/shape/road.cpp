@@ -1,7 +1,9 @@
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 #include <jugend/base/error.hpp>
+#include <jugend/base/random.hpp>
 #include <jugend/base/tunable.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/shape/road.hpp>
@@ -38,17 +40,12 @@ MeshData rough_road(const RoughRoad& road) {
   // Waves from 90 m down to two spacings, each as high as its share of the power.
   constexpr int waves = 300;
   const double low = 0.011, high = std::min(10.0, 0.5 / road.spacing), power = 16e-6 * std::pow(4, road.roughness);
-  std::uint64_t state = static_cast<std::uint64_t>(std::llround(road.seed * 1024)) * 2 + 1;
-  const auto next = [&] {  // splitmix64
-    std::uint64_t z = (state += 0x9e3779b97f4a7c15ull);
-    z = (z ^ (z >> 30)) * 0xbf58476d1ce4e5b9ull, z = (z ^ (z >> 27)) * 0x94d049bb133111ebull;
-    return static_cast<double>((z ^ (z >> 31)) >> 11) * 0x1p-53;
-  };
+  RandomShares random(road.seed);
   std::vector<double> heights[2]{std::vector<double>(points), std::vector<double>(points)};
   for (int k = 0; k < waves; ++k) {
     const double n = low * std::pow(high / low, (k + 0.5) / waves), width = n * std::log(high / low) / waves;
     const double size = std::sqrt(2 * power * std::pow(n / 0.1, -2) * width);
-    const double first = 2 * pi * next(), second = 2 * pi * next(), other = n < 0.25 ? first : second;
+    const double first = 2 * pi * random.next(), second = 2 * pi * random.next(), other = n < 0.25 ? first : second;
     for (std::size_t i = 0; i < points; ++i) {
       const double at = 2 * pi * n * road.spacing * static_cast<double>(i);
       heights[0][i] += size * std::sin(at + first), heights[1][i] += size * std::sin(at + other);

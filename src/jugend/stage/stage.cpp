@@ -203,7 +203,9 @@ ActorFacts Stage::facts(std::size_t index) const {
                                  for (int i = 0; i < v.wheels(); ++i)
                                    facts.on_ground |= v.state().wheels[static_cast<std::size_t>(i)].load > 0;
                                  if (!facts.on_ground)
-                                   facts.mode = facts.velocity.y > 0 ? WalkerMode::rising : WalkerMode::falling;
+                                   facts.mode = dot(facts.velocity, world.gravity(facts.position)) < 0
+                                                    ? WalkerMode::rising
+                                                    : WalkerMode::falling;
                                  return facts;
                                },
                                [&](const Multirotor& m) {
