@@ -1,6 +1,4 @@
 // Gauges of what has wheels or rotors: springs, grip, stopping, turning, tilt and height.
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <cmath>
 #include <jugend/base/units.hpp>
@@ -46,7 +44,8 @@ struct PartMeasuring {
       for (std::size_t j = i; j < rows.size() && rows[j].aside >= 0.5; ++j) {
         way += norm(rows[j].position - rows[j - 1].position);
         if (level_speed(rows[j]) > 0.02) continue;
-        add("stop_distance_m", fmt::format("way to stop from {:.1f} m/s", level_speed(rows[i - 1])), "m", way);
+        add("brake_speed_m_s", "speed when the brake is pressed", "m/s", level_speed(rows[i - 1]));
+        add("stop_distance_m", "way to stop", "m", way);
         add("time_to_stop_s", "time to stop", "s", rows[j].time - rows[i - 1].time);
         break;
       }
@@ -85,7 +84,7 @@ struct PartMeasuring {
     while (i > 1 && std::abs(extremes[i].second) < 0.002 * most) --i;
     const auto& [first_time, first] = extremes[i - 1];
     const auto& [second_time, second] = extremes[i];
-    if (first * second >= 0) return;
+    if (first * second >= 0 || std::abs(second) >= std::abs(first)) return;  // a stop was hit, or a wheel lifted
     // Half a period takes away e^(-π ζ / √(1 - ζ²)).
     const double decrement = std::log(std::abs(first / second)), ratio = decrement / std::hypot(pi, decrement);
     add("damping_ratio", "damping ratio, measured", "1", ratio);

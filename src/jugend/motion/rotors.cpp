@@ -24,7 +24,7 @@ RotorMix::RotorMix(std::span<const RotorTuning> rotors, double weight) {
   }
   if (lift <= weight)
     throw InputError({{},
-                      "rotor.lift",
+                      "rotor.lift_ratio",
                       fmt::format("{} N by all rotors together", as_text(lift)),
                       fmt::format("more than the weight, {} N", as_text(weight)),
                       {}});
