@@ -33,6 +33,22 @@ class Sym6 {
       for (std::size_t c = 0; c <= r; ++c) at(r, c) += scaled * v[c];
     }
   }
+  /// Adds another, by its lower rows one after the other.
+  void add(const std::array<double, 21>& lower) {
+    for (std::size_t r = 0, k = 0; r < 6; ++r) {
+      for (std::size_t c = 0; c <= r; ++c) at(r, c) += lower[k++];
+    }
+  }
+  /// The matrix times x, before factor().
+  Six times(const Six& by) const {
+    const std::array<double, 6> x = flat(by);
+    std::array<double, 6> y{};
+    for (std::size_t r = 0; r < 6; ++r) {
+      for (std::size_t c = 0; c < r; ++c) y[r] += at(r, c) * x[c], y[c] += at(r, c) * x[r];
+      y[r] += at(r, r) * x[r];
+    }
+    return {{y[0], y[1], y[2]}, {y[3], y[4], y[5]}};
+  }
   void factor() {
     for (std::size_t c = 0; c < 6; ++c) {
       double pivot = at(c, c);

@@ -109,9 +109,6 @@ Vehicle::Vehicle(const VehicleTuning& tuning, std::span<const WheelTuning> wheel
     if (w.unsprung_mass > 0)
       stiffest = std::max(stiffest, 0.25 * (w.tyre_stiffness + part.strut.stiffness) / w.unsprung_mass);
     stiffest_ = std::max(stiffest_, std::sqrt(stiffest));
-    for (std::size_t j = 0; j < i; ++j) {
-      if (wheels[j].axle == w.axle) part.partner = static_cast<int>(j), parts_[j].partner = static_cast<int>(i);
-    }
   }
   if (drives <= 0)
     throw InputError({{}, "axle_1.drive", "no driven wheel", "a share above 0 on one axle at least", {}});
@@ -127,6 +124,64 @@ Vehicle::Vehicle(const VehicleTuning& tuning, std::span<const WheelTuning> wheel
   if (tuning.drive.engine_on > 0) engine_.emplace(tuning.drive.engine);
   if (tuning.drive.force.count() > 0) force_.emplace(tuning.drive.force.curve("drive.force"));
   steer_ = steer_geometry(wheels_);
+  line_up();
+}
+
+/// Wheels of one axle side by side, in pairs; a wheel without another leaves its neighbour's place empty.
+void Vehicle::line_up() {
+  std::array<int, most_wheels> partner;
+  partner.fill(-1);
+  std::size_t pairs = 0;
+  for (std::size_t i = 0; i < wheels_.size(); ++i) {
+    std::size_t slot = 2 * pairs;
+    for (std::size_t j = 0; j < i; ++j) {
+      if (wheels_[j].axle != wheels_[i].axle || partner[j] >= 0) continue;
+      partner[j] = static_cast<int>(i), partner[i] = static_cast<int>(j);
+      slot = slots_[j] + 1u;
+    }
+    if (partner[i] < 0) ++pairs;
+    slots_[i] = static_cast<std::uint8_t>(slot);
+  }
+  numbers_.resize((pairs + 1) / 2);
+  has_gaps_ = 4 * numbers_.size() != wheels_.size();
+  for (WheelNumbers& n : numbers_) {
+    for (std::size_t l = 0; l < 4; ++l) n.spin_inertia.at[l] = n.radius.at[l] = 1;  // where there is none
+  }
+  for (std::size_t i = 0; i < wheels_.size(); ++i) {
+    const WheelTuning& w = wheels_[i];
+    const TyreTuning& tyre = w.tyre;
+    const Part& part = parts_[i];
+    const Strut& s = part.strut;
+    WheelNumbers& n = numbers_[slots_[i] / 4u];
+    const std::size_t l = slots_[i] % 4u;
+    n.mount.set(l, w.mount);
+    n.radius.at[l] = w.radius, n.rest_length.at[l] = w.suspension.rest_length, n.rest_load.at[l] = part.load;
+    n.stiffness.at[l] = s.stiffness, n.growth.at[l] = s.growth;
+    n.bump_damping.at[l] = s.bump_damping, n.rebound_damping.at[l] = s.rebound_damping;
+    n.bump.at[l] = s.bump, n.droop.at[l] = s.droop, n.pull.at[l] = s.pull;
+    n.stop_from.at[l] = s.stop_from;
+    n.stop_rate.at[l] = s.bump > s.stop_from ? s.stop_stiffness / (s.bump - s.stop_from) : 0;
+    n.grip.at[l] = tyre.grip, n.load_fade.at[l] = tyre.load_fade, n.brush.at[l] = tyre.brush > 0 ? 1 : 0;
+    n.along_slope.at[l] = tyre.along_stiffness / tyre.relaxation;
+    n.side_slope.at[l] = tyre.side_stiffness / tyre.relaxation;
+    n.per_load.at[l] = 1 / part.load, n.per_relaxation.at[l] = 1 / tyre.relaxation, n.rolling.at[l] = tyre.rolling;
+    if (w.unsprung_mass > 0) {
+      n.unsprung.at[l] = w.unsprung_mass, n.per_unsprung.at[l] = 1 / w.unsprung_mass;
+      n.tyre_stiffness.at[l] = w.tyre_stiffness;
+      n.tyre_damping.at[l] = 0.02 * std::sqrt(w.tyre_stiffness * w.unsprung_mass);
+      has_hubs_ = true;
+    }
+    n.spin_inertia.at[l] = w.spin_inertia, n.steer.at[l] = w.steer;
+    n.drive.at[l] = part.drive, n.foot.at[l] = part.foot, n.hand.at[l] = part.hand;
+    if (partner[i] < 0) continue;
+    const auto other = static_cast<std::size_t>(partner[i]);
+    n.pair.at[l] = 1;
+    n.anti_roll.at[l] = 0.5 * (w.anti_roll + wheels_[other].anti_roll);
+    has_bars_ |= n.anti_roll.at[l] > 0;
+    const bool driven = part.drive + parts_[other].drive > 0;
+    n.joined.at[l] = driven && tuning_.drive.differential == 1 ? 1 : 0;
+    n.limited.at[l] = driven && tuning_.drive.differential == 2 ? 1 : 0;
+  }
 }
 
 Pose Vehicle::wheel_pose(int i, const Pose& body, const Vec3& centre) const {
@@ -142,7 +197,10 @@ void Vehicle::step(const VehicleIntent& intent, Surroundings& surroundings, doub
   events_.clear();
   // What a tick works on is no state: one place for all vehicles of a thread stays in its cache.
   static thread_local std::array<WheelContact, most_wheels> contacts;
-  Tick(*this, std::span(contacts).first(wheels_.size()), intent, surroundings, dt).run();
+  static thread_local std::array<WheelTeam, most_axles> teams;
+  const auto mine = std::span(teams).first(numbers_.size());
+  if (has_gaps_) std::ranges::fill(mine, WheelTeam{});
+  Tick(*this, std::span(contacts).first(wheels_.size()), mine, intent, surroundings, dt).run();
 }
 
 }  // namespace jugend

@@ -19,7 +19,7 @@
 #include <jugend/motion/surroundings.hpp>
 #include <jugend/motion/suspension.hpp>
 #include <jugend/motion/tyre.hpp>
-#include <jugend/motion/wheel_contact.hpp>
+#include <jugend/motion/wheel_numbers.hpp>
 #include <optional>
 #include <span>
 #include <vector>
@@ -185,11 +185,14 @@ class Vehicle {
     double load = 0;
     double drive = 0;           // share of all drive
     double foot = 0, hand = 0;  // N m at full pedal
-    int partner = -1;           // across the axle
   };
+  void line_up();
   VehicleTuning tuning_;
   std::vector<WheelTuning> wheels_;
   std::vector<Part> parts_;
+  std::vector<WheelNumbers> numbers_;              // the same, as a tick reads it: four wheels side by side
+  std::array<std::uint8_t, most_wheels> slots_{};  // where each wheel is there: 4 × team + lane
+  bool has_gaps_ = false, has_bars_ = false, has_hubs_ = false;
   std::optional<Engine> engine_;
   std::optional<Curve> force_;
   DriveLaw law_;

@@ -34,8 +34,9 @@ void Vehicle::Tick::help() {
     // It rolls about where its wheels stand.
     Vec3 stand;
     double wheels = 0;
-    for (const WheelContact& c : contacts) {
-      if (c.sensed) stand += c.point, wheels += 1;
+    for (std::size_t i = 0; i < contacts.size(); ++i) {
+      const auto [team, n, lane] = place(i);
+      if (contacts[i].sensed) stand += team.point.get(lane), wheels += 1;
     }
     change += Six{cross(turn, body.centre - stand / wheels), turn};
   }

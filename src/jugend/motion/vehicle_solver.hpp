@@ -1,4 +1,4 @@
-// Solves the motion of body and wheels over a step. Inner to the vehicle.
+// Solves the motion of body and wheels over a tick, four wheels side by side. Inner to the vehicle.
 //
 // Springs, dampers, tyres and wheels are one stiff system. It is solved by the two-stage Rosenbrock method ROS2 with
 // γ = 1 - 1/√2, which is of second order whatever approximates the slopes A, and L-stable where they are right
@@ -7,54 +7,137 @@
 // What belongs to one wheel, its spin, stretch and hub, is eliminated by hand: six unknowns are left, and a matrix
 // that each spring and tyre adds its part to.
 //
-// vehicle_stages.cpp: the forces of a stage, and what elimination makes of them. vehicle_motion.cpp: steps, and the
-// tick.
+// vehicle_stages.hpp: the forces of a stage, and what elimination makes of them. vehicle_steps.hpp: from step to step.
+// vehicle_motion.cpp: its builds for each kind of lanes.
 #pragma once
 
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <jugend/base/lanes.hpp>
 #include <jugend/motion/vehicle_tick.hpp>
 
 namespace jugend {
 
-struct Vehicle::Tick::Solver {
+/// A direction and its moment, or a motion, for each of four wheels.
+template <class L>
+struct SixLanes {
+  L at[6];
+  JUGEND_INLINE static SixLanes of(const SixOf4& r) {
+    return {{L::of(r.linear.x), L::of(r.linear.y), L::of(r.linear.z), L::of(r.angular.x), L::of(r.angular.y),
+             L::of(r.angular.z)}};
+  }
+  JUGEND_INLINE void store(SixOf4& r) const {
+    at[0].store(r.linear.x), at[1].store(r.linear.y), at[2].store(r.linear.z);
+    at[3].store(r.angular.x), at[4].store(r.angular.y), at[5].store(r.angular.z);
+  }
+  JUGEND_INLINE SixLanes operator*(const L& by) const {
+    return {{at[0] * by, at[1] * by, at[2] * by, at[3] * by, at[4] * by, at[5] * by}};
+  }
+  JUGEND_INLINE SixLanes operator+(const SixLanes& b) const {
+    return {{at[0] + b.at[0], at[1] + b.at[1], at[2] + b.at[2], at[3] + b.at[3], at[4] + b.at[4], at[5] + b.at[5]}};
+  }
+  JUGEND_INLINE SixLanes crossed() const {
+    return {{at[0].crossed(), at[1].crossed(), at[2].crossed(), at[3].crossed(), at[4].crossed(), at[5].crossed()}};
+  }
+  JUGEND_INLINE friend L dot(const SixLanes& a, const Six& b) {
+    return (a.at[0] * L::of(b.linear.x) + a.at[1] * L::of(b.linear.y) + a.at[2] * L::of(b.linear.z)) +
+           (a.at[3] * L::of(b.angular.x) + a.at[4] * L::of(b.angular.y) + a.at[5] * L::of(b.angular.z));
+  }
+};
+
+template <class L>
+struct Vec3Lanes {
+  L x, y, z;
+  JUGEND_INLINE static Vec3Lanes of(const Vec3& v) { return {L::of(v.x), L::of(v.y), L::of(v.z)}; }
+  JUGEND_INLINE static Vec3Lanes of(const Vec3Of4& r) { return {L::of(r.x), L::of(r.y), L::of(r.z)}; }
+  JUGEND_INLINE void store(Vec3Of4& r) const { x.store(r.x), y.store(r.y), z.store(r.z); }
+  JUGEND_INLINE Vec3Lanes operator+(const Vec3Lanes& b) const { return {x + b.x, y + b.y, z + b.z}; }
+  JUGEND_INLINE Vec3Lanes operator-(const Vec3Lanes& b) const { return {x - b.x, y - b.y, z - b.z}; }
+  JUGEND_INLINE Vec3Lanes operator*(const L& s) const { return {x * s, y * s, z * s}; }
+  JUGEND_INLINE friend L dot(const Vec3Lanes& a, const Vec3Lanes& b) { return a.x * b.x + a.y * b.y + a.z * b.z; }
+  JUGEND_INLINE friend Vec3Lanes cross(const Vec3Lanes& a, const Vec3Lanes& b) {
+    return {a.y * b.z - a.z * b.y, a.z * b.x - a.x * b.z, a.x * b.y - a.y * b.x};
+  }
+  JUGEND_INLINE Vec3Lanes where(const typename L::Mask& m, const Vec3Lanes& otherwise) const {
+    return {x.where(m, otherwise.x), y.where(m, otherwise.y), z.where(m, otherwise.z)};
+  }
+  /// At length 1, or `otherwise` where it is too short to have a direction.
+  JUGEND_INLINE Vec3Lanes normalised(const Vec3Lanes& otherwise) const {
+    const L length = root(dot(*this, *this));
+    return (*this * (L::of(1) / length)).where(L::of(1e-150) < length, otherwise);
+  }
+};
+
+template <class L>
+class Vehicle::Tick::Solver {
+ public:
+  explicit Solver(Tick& the_tick) : tick(the_tick) {}
+  /// Over the whole tick, from where the body is and how it moves: how far it comes, and its motion then.
+  JUGEND_INLINE void run(Six& offset, Six& now);
+
+ private:
+  using Mask = typename L::Mask;
+  using S = SixLanes<L>;
+  using V = Vec3Lanes<L>;
+
   Tick& tick;
-  const double h, G;  // s of a step, and γ times that
-  Sym6 matrix;
-  // The stage: where, how fast, when; what its right-hand side takes away; how time counts in it.
-  int k = 0;
+  double h = 0, G = 0;  // s of a step, and γ times that
+  Sym6 inertia{0, {}};  // of the body and, across their struts, of the wheels
+  Six weight{};         // and what pulls at them
+  Sym6 matrix{0, {}};
+  L lower[21];  // what the wheels add to the matrix
+  // The stage: where, how fast, when; what its right-hand side takes away.
   Six x{}, vel{}, step_x{}, taken{};
   double t = 0, time_rate = 1, forward = 0, engine_torque = 0, engine_slope = 0;
 
-  Solver(Tick& the_tick, double step) : tick(the_tick), h(step), G((1 - 0.70710678118654752) * step), matrix(0, {}) {}
+  JUGEND_INLINE static L number(double value) { return L::of(value); }
+  JUGEND_INLINE static Mask is(const RowOf4& flag) { return number(0) < L::of(flag); }
 
-  const WheelTuning& wheel(std::size_t i) const { return tick.v.wheels_[i]; }
-  bool heavy(std::size_t i) const { return wheel(i).unsprung_mass > 0; }
-  /// A wheel's own value at this stage, and what stage two takes off its rate.
-  double here(double value, const WheelContact& c, double WheelRates::*rate) const {
-    return k == 0 ? value : value + h * (c.stage[0].rates.*rate);
-  }
-  double off(const WheelContact& c, double WheelRates::*rate) const {
-    return k == 0 ? 0.0 : 2 * (c.stage[0].rates.*rate);
-  }
-  double height(const WheelContact& c) const { return c.height + c.lean * (c.ground_rise * t - dot(c.rise, x)); }
-  double height_rate(const WheelContact& c) const { return c.lean * (c.ground_rise - dot(c.rise, vel)); }
-  /// The rate of height that is known before the unknowns are.
-  double known_rate(const WheelContact& c) const {
-    return c.lean * (c.ground_rise * time_rate - dot(c.rise, vel + taken));
-  }
+  JUGEND_INLINE void stand_on(WheelTeam& team, const WheelNumbers& n, const Mask& which) const;
+  JUGEND_INLINE void prepare();
+  JUGEND_INLINE void follow_stretch(WheelTeam& team, const Six& unforeseen) const;
+  JUGEND_INLINE void bend(std::size_t wheel);
 
-  Six stage(int which);
-  Six air() const;
-  void engine();
-  void bars(Six& force);
-  void spring(std::size_t i, Six& force);
-  void hub(std::size_t i, Six& force);
-  void tyre(std::size_t i, Six& force);
-  void axle(std::size_t i, Six& force);
-  void follow(const Six& rate);
-  Six momentum(const Six& velocity) const;
-  void stop_hub(std::size_t i, Six& now) const;
-  void stop_body(Six& offset, Six& now, double time);
-  void advance(Six& offset, Six& now, double& time);
+  JUGEND_INLINE Six body_forces() const;
+  JUGEND_INLINE void engine(int k);
+  struct StrutForce {
+    L force, stiffness, damping;
+  };
+  JUGEND_INLINE static StrutForce strut(const WheelNumbers& n, const L& compression, const L& rate);
+  struct Grip;
+  struct Upright {  // what holds a team's wheels down and the body up
+    L height, known;
+    Mask near, heavy;
+  };
+  JUGEND_INLINE void add(const L& d, const S& j);
+  JUGEND_INLINE static void push(L (&force)[6], const S& j, const L& by);
+  template <int k>
+  JUGEND_INLINE Six stage();
+  template <int k>
+  JUGEND_INLINE void bars(WheelTeam& team, const WheelNumbers& n, const Upright& up, L (&force)[6]);
+  template <int k>
+  JUGEND_INLINE void spring(WheelTeam& team, const WheelNumbers& n, const Upright& up, const L& rate, L (&force)[6]);
+  template <int k>
+  JUGEND_INLINE void hub(WheelTeam& team, const WheelNumbers& n, const Upright& up, const L& rate, L (&force)[6]);
+  template <int k>
+  JUGEND_INLINE void tyre(WheelTeam& team, const WheelNumbers& n, L (&force)[6]);
+  struct Drive {
+    L torque, slope;
+  };
+  template <int k>
+  JUGEND_INLINE Drive drive(const WheelTeam& team, const WheelNumbers& n, const L& spin) const;
+  template <int k>
+  JUGEND_INLINE void follow(const Six& rate);
+  JUGEND_INLINE void advance(Six& offset, Six& now, double& time);
+  JUGEND_INLINE void finish_step(WheelTeam& team, const WheelNumbers& n, const Vec3& turn, double time);
+
+  void stop_hub(WheelTeam& team, const WheelNumbers& n, std::size_t lane, Six& now) const;
+  JUGEND_INLINE void stop_body(Six& offset, Six& now, double time) const;
+  bool press_whole(Six& offset, Six& now, double time) const;
 };
 
 }  // namespace jugend
+
+#include <jugend/motion/vehicle_stages.hpp>
+#include <jugend/motion/vehicle_steps.hpp>

@@ -1,10 +1,11 @@
 // One tick of a vehicle, as its parts see it. Inner to the vehicle.
 //
 // vehicle.cpp: what it is made from. vehicle_sense.cpp: the ground under each wheel, steering, what drives and brakes.
-// vehicle_aids.cpp: help. vehicle_motion.cpp: the order of a tick and the motion over it.
+// vehicle_aids.cpp: help. vehicle_motion.cpp: the order of a tick and what comes of it. vehicle_solver.hpp: the motion.
 #pragma once
 
 #include <jugend/motion/vehicle.hpp>
+#include <jugend/motion/wheel_team.hpp>
 
 namespace jugend {
 
@@ -15,38 +16,56 @@ struct Vehicle::Tick {
   const double dt;
   const VehicleTuning& tuning;
   VehicleState& state;
-  std::span<WheelContact> contacts;
+  std::span<WheelContact> contacts;  // one for each wheel
+  std::span<WheelTeam> teams;
   BodyFacts body{};
   Vec3 gravity{}, up{}, ahead{}, right{};
   Vec3 lowered{};  // the centre that forces act about
   Sym3 inertia{};
   Six velocity{}, then{};  // when the tick begins and ends
-  double strength = 0, mass = 0;
+  double strength = 0, per_strength = 0, mass = 0;
   bool stood = false;                       // did it, when the last tick ended?
   bool any_on_ground = false;               // is there ground that a wheel reaches?
+  bool ground_gives = false;                // does anything that a wheel stands on move by its force?
+  bool needs_room = false;                  // is torque held within what the ground takes?
   double throttle = 0, foot = 0, hand = 0;  // what is asked of drive and brakes
 
-  Tick(Vehicle& vehicle, std::span<WheelContact> wheels, const VehicleIntent& i, Surroundings& s, double step)
+  Tick(Vehicle& vehicle, std::span<WheelContact> wheels, std::span<WheelTeam> fours, const VehicleIntent& i,
+       Surroundings& s, double step)
       : v(vehicle),
         intent(i),
         surroundings(s),
         dt(step),
         tuning(vehicle.tuning_),
         state(vehicle.state_),
-        contacts(wheels) {}
+        contacts(wheels),
+        teams(fours) {}
   void run();
+  /// Where a wheel's numbers are.
+  struct Place {
+    WheelTeam& team;
+    const WheelNumbers& numbers;
+    std::size_t lane;
+  };
+  Place place(std::size_t wheel) const {
+    const std::size_t slot = v.slots_[wheel];
+    return {teams[slot / 4], v.numbers_[slot / 4], slot % 4};
+  }
   void sense();
-  void sense_wheel(std::size_t i);
-  void look_ahead(WheelContact& c, double radius, const Ray& ray, Hit& hit, const Filter& others);
-  void stand_on(WheelContact& c, const WheelTuning& w, const Vec3& point, const Vec3& normal) const;
-  void bend(std::size_t i);
-  void follow_stretch();
+  double reach(std::size_t wheel) const;
+  void found(std::size_t wheel, const std::optional<Hit>& hit, double hub_drop);
+  void sense_by_rays(std::size_t each);
+  void sense_by_sweep(std::size_t wheel, bool ball);
+  Ray further(const Vec3& mount, const Vec3& way, double length, double radius) const;
+  void look_ahead(WheelContact& c, const Ray& ray, const Vec3& way, double radius, Hit& hit,
+                  const std::optional<Hit>& there, const Filter& others) const;
   void steer();
   void ask();
   void help();
-  double drive_torque(std::size_t i, double speed, double spin) const;
+  double drive_force(double rim, double speed) const;
 
-  struct Solver;
+  template <class Lanes>
+  class Solver;
   void integrate();
   void hand_over(const Six& way, const Six& end);
   void finish();

@@ -1,5 +1,6 @@
 // What controllers ask: rays, sweeps, overlaps and the facts of a body.
 #include <algorithm>
+#include <array>
 #include <jugend/world/world.hpp>
 
 namespace jugend {
@@ -16,23 +17,44 @@ bool World::passed(const Body& body, const Convex& mover) const {
   return part && part->separation.distance < -100 * tolerance_;
 }
 
+/// What a ray meets of one body, where that is nearer than the best so far; of two at one distance the older body
+/// counts.
+void World::cast_on(std::uint32_t index, const Ray& ray, std::optional<Hit>& best) const {
+  const Body& body = state_.bodies[index];
+  const Ray shorter{ray.origin, ray.direction, best ? best->distance : ray.length};
+  const auto hit = jugend::cast(shorter, shapes_[body.shape], body.pose);
+  if (!hit || !blocks(body, hit->normal) || (body.has_one_way && hit->distance == 0) ||
+      (best && hit->distance == best->distance && index > best->body.index)) {
+    return;
+  }
+  best =
+      Hit{hit->distance, ray.origin + ray.direction * hit->distance, hit->normal, {index, body.generation}, hit->part};
+}
+
 std::optional<Hit> World::cast(const Ray& ray, const Filter& filter) const {
   std::optional<Hit> best;
-  Ray shorter = ray;
   state_.tree.along(ray.origin, ray.direction, {}, ray.length, [&](std::uint32_t index, double limit) {
-    if (!wanted(index, filter)) return limit;
-    shorter.length = limit;
-    const Body& body = state_.bodies[index];
-    const auto hit = jugend::cast(shorter, shapes_[body.shape], body.pose);
-    if (!hit || !blocks(body, hit->normal) || (body.has_one_way && hit->distance == 0) ||
-        (best && (hit->distance > best->distance || (hit->distance == best->distance && index > best->body.index)))) {
-      return limit;
-    }
-    best = Hit{hit->distance, {}, hit->normal, {index, body.generation}, hit->part};
-    return hit->distance;
+    if (wanted(index, filter)) cast_on(index, ray, best);
+    return best ? best->distance : limit;
   });
-  if (best) best->point = ray.origin + ray.direction * best->distance;
   return best;
+}
+
+void World::cast_all(std::span<const Ray> rays, const Filter& filter, std::span<std::optional<Hit>> hits) const {
+  Bounds around;
+  for (const Ray& ray : rays) around.add(ray.origin), around.add(ray.origin + ray.direction * ray.length);
+  std::array<std::uint32_t, 32> met;
+  std::size_t count = 0;
+  state_.tree.within(around.grown(tolerance_), [&](std::uint32_t index) {
+    if (!wanted(index, filter)) return;
+    if (count < met.size()) met[count] = index;
+    ++count;
+  });
+  if (count > met.size()) return Surroundings::cast_all(rays, filter, hits);
+  for (std::size_t i = 0; i < rays.size(); ++i) {
+    hits[i].reset();
+    for (std::size_t k = 0; k < count; ++k) cast_on(met[k], rays[i], hits[i]);
+  }
 }
 
 std::optional<Hit> World::sweep(const Convex& mover, const Vec3& motion, const Filter& filter) const {

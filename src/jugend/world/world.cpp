@@ -245,7 +245,7 @@ void World::push(BodyId id, const Vec3& impulse, const Vec3& at) {
   need_finite(impulse, "impulse"), need_finite(at, "at");
   if (!body.dynamic()) return;
   push(id, impulse);
-  twist(id, cross(at - body.centre, impulse));
+  if (at != body.centre) twist(id, cross(at - body.centre, impulse));
 }
 
 void World::push(BodyId id, const Vec3& impulse) {

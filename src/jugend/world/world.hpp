@@ -185,6 +185,7 @@ class World final : public Surroundings {
 
   // Surroundings
   std::optional<Hit> cast(const Ray& ray, const Filter& filter) const override;
+  void cast_all(std::span<const Ray> rays, const Filter& filter, std::span<std::optional<Hit>> hits) const override;
   std::optional<Hit> sweep(const Convex& mover, const Vec3& motion, const Filter& filter) const override;
   std::size_t overlaps(const Convex& body, double margin, std::span<Overlap> out, const Filter& filter) const override;
   /// The nearest part of any body within `limit` m of `body`.
@@ -205,6 +206,7 @@ class World final : public Surroundings {
   static void each_saved(Self& world, Visit&& visit);
   const Joint& get(JointId id) const;
   Joint& get(JointId id);
+  void cast_on(std::uint32_t index, const Ray& ray, std::optional<Hit>& best) const;
   bool wanted(std::uint32_t index, const Filter& filter) const {
     const Body& b = state_.bodies[index];
     return (b.layers & filter.layers) != 0 && !b.sensor && filter.ignored != BodyId{index, b.generation} &&

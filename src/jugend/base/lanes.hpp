@@ -1,0 +1,135 @@
+// Four numbers side by side, which one instruction works on at once where the machine can. Inner to the vehicle.
+//
+// Pairs are two registers of two, as every 64-bit machine has them; Quad is one of four, for machines with AVX2. Each
+// operation is the same on each number in both, and sums go in one order, so the bits that come out are the same.
+#pragma once
+
+#include <cmath>
+#include <jugend/base/of4.hpp>
+
+#if defined(__x86_64__)
+#include <immintrin.h>
+#endif
+
+// What lanes pass through must be built for their kind: it becomes part of a function that is.
+#define JUGEND_INLINE [[gnu::always_inline]] inline
+#define JUGEND_INLINE_LAMBDA __attribute__((always_inline))
+
+namespace jugend {
+
+/// Two registers of two numbers.
+class Pairs {
+  using Two = double __attribute__((vector_size(16)));
+  using Bits = long long __attribute__((vector_size(16)));
+
+ public:
+  struct Mask {
+    Bits a, b;
+    JUGEND_INLINE Mask operator&(const Mask& m) const { return {a & m.a, b & m.b}; }
+    JUGEND_INLINE Mask operator|(const Mask& m) const { return {a | m.a, b | m.b}; }
+    JUGEND_INLINE Mask operator~() const { return {~a, ~b}; }
+    JUGEND_INLINE bool any() const {
+      const Bits all = a | b;
+      return (all[0] | all[1]) != 0;
+    }
+  };
+  Two a, b;
+
+  JUGEND_INLINE static Pairs of(double x) { return {Two{x, x}, Two{x, x}}; }
+  JUGEND_INLINE static Pairs of(const RowOf4& r) { return {Two{r.at[0], r.at[1]}, Two{r.at[2], r.at[3]}}; }
+  JUGEND_INLINE void store(RowOf4& r) const { r.at[0] = a[0], r.at[1] = a[1], r.at[2] = b[0], r.at[3] = b[1]; }
+  JUGEND_INLINE Pairs operator+(const Pairs& x) const { return {a + x.a, b + x.b}; }
+  JUGEND_INLINE Pairs operator-(const Pairs& x) const { return {a - x.a, b - x.b}; }
+  JUGEND_INLINE Pairs operator*(const Pairs& x) const { return {a * x.a, b * x.b}; }
+  JUGEND_INLINE Pairs operator/(const Pairs& x) const { return {a / x.a, b / x.b}; }
+  JUGEND_INLINE Mask operator<(const Pairs& x) const { return {a < x.a, b < x.b}; }
+  JUGEND_INLINE Mask operator<=(const Pairs& x) const { return {a <= x.a, b <= x.b}; }
+  JUGEND_INLINE Mask operator==(const Pairs& x) const { return {a == x.a, b == x.b}; }
+  /// Where `m` holds the number, elsewhere 0.
+  JUGEND_INLINE Pairs where(const Mask& m) const { return {from(bits(a) & m.a), from(bits(b) & m.b)}; }
+  JUGEND_INLINE Pairs where(const Mask& m, const Pairs& otherwise) const {
+    return {from((bits(a) & m.a) | (bits(otherwise.a) & ~m.a)), from((bits(b) & m.b) | (bits(otherwise.b) & ~m.b))};
+  }
+  JUGEND_INLINE Pairs without_sign() const { return {from(bits(a) & ~sign()), from(bits(b) & ~sign())}; }
+  JUGEND_INLINE Pairs with_sign_of(const Pairs& x) const {
+    return {from((bits(a) & ~sign()) | (bits(x.a) & sign())), from((bits(b) & ~sign()) | (bits(x.b) & sign()))};
+  }
+  /// The first two numbers exchanged, and the last two.
+  JUGEND_INLINE Pairs crossed() const { return {Two{a[1], a[0]}, Two{b[1], b[0]}}; }
+  JUGEND_INLINE double sum() const {
+    const Two both = a + b;
+    return both[0] + both[1];
+  }
+  JUGEND_INLINE friend Pairs root(const Pairs& x) {
+#if defined(__SSE2__)
+    return {Two(_mm_sqrt_pd(__m128d(x.a))), Two(_mm_sqrt_pd(__m128d(x.b)))};
+#else
+    return {Two{std::sqrt(x.a[0]), std::sqrt(x.a[1])}, Two{std::sqrt(x.b[0]), std::sqrt(x.b[1])}};
+#endif
+  }
+
+ private:
+  JUGEND_INLINE static Bits bits(const Two& x) { return Bits(x); }
+  JUGEND_INLINE static Two from(const Bits& x) { return Two(x); }
+  JUGEND_INLINE static Bits sign() { return Bits{} + (1LL << 63); }
+};
+
+#if defined(__x86_64__)
+/// One register of four numbers. Only to be used within functions built for AVX2.
+class Quad {
+  using Four = double __attribute__((vector_size(32)));
+  using Bits = long long __attribute__((vector_size(32)));
+
+ public:
+  struct Mask {
+    Bits all;
+    JUGEND_INLINE Mask operator&(const Mask& m) const { return {all & m.all}; }
+    JUGEND_INLINE Mask operator|(const Mask& m) const { return {all | m.all}; }
+    JUGEND_INLINE Mask operator~() const { return {~all}; }
+    __attribute__((target("avx2"))) bool any() const { return _mm256_movemask_pd(__m256d(all)) != 0; }
+  };
+  Four all;
+
+  JUGEND_INLINE static Quad of(double x) { return {Four{x, x, x, x}}; }
+  JUGEND_INLINE static Quad of(const RowOf4& r) { return {Four{r.at[0], r.at[1], r.at[2], r.at[3]}}; }
+  JUGEND_INLINE void store(RowOf4& r) const {
+    for (int i = 0; i < 4; ++i) r.at[i] = all[i];
+  }
+  JUGEND_INLINE Quad operator+(const Quad& x) const { return {all + x.all}; }
+  JUGEND_INLINE Quad operator-(const Quad& x) const { return {all - x.all}; }
+  JUGEND_INLINE Quad operator*(const Quad& x) const { return {all * x.all}; }
+  JUGEND_INLINE Quad operator/(const Quad& x) const { return {all / x.all}; }
+  JUGEND_INLINE Mask operator<(const Quad& x) const { return {all < x.all}; }
+  JUGEND_INLINE Mask operator<=(const Quad& x) const { return {all <= x.all}; }
+  JUGEND_INLINE Mask operator==(const Quad& x) const { return {all == x.all}; }
+  JUGEND_INLINE Quad where(const Mask& m) const { return {Four(Bits(all) & m.all)}; }
+  JUGEND_INLINE Quad where(const Mask& m, const Quad& otherwise) const {
+    return {Four((Bits(all) & m.all) | (Bits(otherwise.all) & ~m.all))};
+  }
+  JUGEND_INLINE Quad without_sign() const { return {Four(Bits(all) & ~sign())}; }
+  JUGEND_INLINE Quad with_sign_of(const Quad& x) const {
+    return {Four((Bits(all) & ~sign()) | (Bits(x.all) & sign()))};
+  }
+  JUGEND_INLINE Quad crossed() const { return {Four{all[1], all[0], all[3], all[2]}}; }
+  JUGEND_INLINE double sum() const { return (all[0] + all[2]) + (all[1] + all[3]); }
+  __attribute__((target("avx2"))) friend Quad root(const Quad& x) { return {Four(_mm256_sqrt_pd(__m256d(x.all)))}; }
+
+ private:
+  JUGEND_INLINE static Bits sign() { return Bits{} + (1LL << 63); }
+};
+#endif
+
+template <class L>
+JUGEND_INLINE L larger(const L& a, const L& b) {
+  return a.where(b < a, b);
+}
+template <class L>
+JUGEND_INLINE L smaller(const L& a, const L& b) {
+  return a.where(a < b, b);
+}
+template <class L>
+JUGEND_INLINE L within(const L& x, const L& low, const L& high) {
+  return smaller(larger(x, low), high);
+}
+
+}  // namespace jugend

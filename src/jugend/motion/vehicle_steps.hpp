@@ -1,0 +1,247 @@
+// A vehicle's motion from step to step: what its wheels stand on, the stages put together, stops. Inner to the vehicle.
+#pragma once
+
+#include <jugend/motion/vehicle_solver.hpp>
+
+namespace jugend {
+
+/// What wheels stand on: directions and levers along it.
+template <class L>
+void Vehicle::Tick::Solver<L>::stand_on(WheelTeam& team, const WheelNumbers& n, const Mask& which) const {
+  const V point = V::of(team.point), normal = V::of(team.normal), heading = V::of(team.heading);
+  const V upwards = V::of(tick.up), centre = V::of(tick.lowered);
+  within(number(1) / dot(normal, upwards), number(1), number(3)).where(which, L::of(team.lean)).store(team.lean);
+  const V forwards = (heading - normal * dot(heading, normal)).normalised(heading), sideways = cross(forwards, normal);
+  const V lever = point + upwards * (number(tick.tuning.force_height) * L::of(n.radius)) - centre;
+  V direction = normal;
+  if (tick.tuning.along_strut > 0)
+    direction = (normal + (upwards - normal) * number(tick.tuning.along_strut)).normalised(normal);
+  const auto set = [&](SixOf4& row, const V& along, const V& moment) JUGEND_INLINE_LAMBDA {
+    const S was = S::of(row);
+    along.where(which, V{was.at[0], was.at[1], was.at[2]}).store(row.linear);
+    moment.where(which, V{was.at[3], was.at[4], was.at[5]}).store(row.angular);
+  };
+  set(team.rise, normal, cross(point - centre, normal));
+  set(team.push, direction, cross(lever, direction));
+  set(team.along, forwards, cross(lever, forwards));
+  set(team.side, sideways, cross(lever, sideways));
+}
+
+/// What the tick before did not foresee, a trailer that pulls or a wall that holds, stretches the tyres as well.
+template <class L>
+void Vehicle::Tick::Solver<L>::follow_stretch(WheelTeam& team, const Six& unforeseen) const {
+  const V lever = V::of(team.point) - V::of(tick.body.pose.position);
+  const V moved = V::of(unforeseen.linear) + cross(V::of(unforeseen.angular), lever);
+  const Mask follows = (dot(moved, moved) <= number(0.01 * 0.01)) & is(team.near);  // else it was put elsewhere
+  const S along = S::of(team.along), side = S::of(team.side);
+  const L more_along = moved.x * along.at[0] + moved.y * along.at[1] + moved.z * along.at[2];
+  const L more_side = moved.x * side.at[0] + moved.y * side.at[1] + moved.z * side.at[2];
+  (L::of(team.u_along) + more_along.where(follows)).store(team.u_along);
+  (L::of(team.u_side) + more_side.where(follows)).store(team.u_side);
+}
+
+template <class L>
+void Vehicle::Tick::Solver<L>::prepare() {
+  Six unforeseen{};
+  if (tick.state.moved)
+    unforeseen = {tick.body.pose.position - tick.state.expected.position,
+                  rotation_vector(tick.body.pose.orientation * conjugate(tick.state.expected.orientation))};
+  inertia = Sym6(tick.mass, tick.inertia);
+  weight = {tick.gravity * tick.mass + tick.body.force, tick.body.torque};
+  const Mask all = number(0) <= number(0);
+  const V upwards = V::of(tick.up);
+  for (std::size_t i = 0; i < tick.teams.size(); ++i) {
+    WheelTeam& team = tick.teams[i];
+    const WheelNumbers& n = tick.v.numbers_[i];
+    stand_on(team, n, all);
+    if (tick.state.moved) follow_stretch(team, unforeseen);
+    const V ground = V::of(team.ground), normal = V::of(team.normal);
+    const V along = V::of(team.along.linear), side = V::of(team.side.linear);
+    dot(ground, normal).store(team.ground_rise);
+    dot(ground, along).store(team.ground_along), dot(ground, side).store(team.ground_side);
+    for (RowOf4* row : {&team.pressed, &team.pushed_along, &team.pushed_side, &team.left_at, &team.bar})
+      number(0).store(*row);
+    if (tick.ground_gives) V::of(Vec3{}).store(team.pushed);
+    // Both wheels of a locked axle turn as one.
+    const L spin = L::of(team.spin);
+    ((spin + spin.crossed()) * number(0.5)).where(is(n.joined), spin).store(team.spin);
+    if (!tick.v.has_hubs_) continue;
+    const V mount = V::of(tick.ahead) * L::of(n.mount.x) + upwards * L::of(n.mount.y) +
+                    V::of(tick.right) * L::of(n.mount.z) + V::of(tick.body.centre - tick.lowered);
+    upwards.store(team.strut.linear), cross(mount, upwards).store(team.strut.angular);
+    // Across the strut a wheel's mass goes with the body.
+    for (std::size_t lane = 0; lane < 4; ++lane) {
+      const double unsprung = n.unsprung.at[lane];
+      if (unsprung <= 0) continue;
+      const Vec3 hangs = tick.up * (team.hub.at[lane] - n.rest_length.at[lane]);
+      const Vec3 hub = tick.ahead * n.mount.x.at[lane] + tick.up * n.mount.y.at[lane] +
+                       tick.right * n.mount.z.at[lane] + (tick.body.centre - tick.lowered) + hangs;
+      for (const Vec3& axis : {tick.ahead, tick.right}) {
+        const Six with{axis, cross(hub, axis)};
+        inertia.add(unsprung, with);
+        weight += with * (unsprung * dot(tick.gravity, axis));
+      }
+    }
+  }
+}
+
+/// The ground bends under a wheel: from now on the other plane.
+template <class L>
+void Vehicle::Tick::Solver<L>::bend(std::size_t wheel) {
+  WheelContact& c = tick.contacts[wheel];
+  const Place at = tick.place(wheel);
+  at.team.point.set(at.lane, c.next_point), at.team.normal.set(at.lane, c.next_normal);
+  RowOf4 which;
+  which.at[at.lane] = 1;
+  stand_on(at.team, at.numbers, is(which));
+  const double down = dot(c.mount - c.next_point, c.next_normal) * at.team.lean.at[at.lane];  // along the strut
+  at.team.height.at[at.lane] = at.numbers.rest_length.at[at.lane] + at.numbers.radius.at[at.lane] - down;
+  c.until = tick.dt, c.bends = false;
+}
+
+/// A hub at either end of its way is stopped there, and takes the body along as bodies that hit and stay together.
+template <class L>
+void Vehicle::Tick::Solver<L>::stop_hub(WheelTeam& team, const WheelNumbers& n, std::size_t lane, Six& now) const {
+  double &hub = team.hub.at[lane], &speed = team.hub_speed.at[lane];
+  const double inside = std::clamp(hub, -n.droop.at[lane], n.bump.at[lane]);
+  if ((hub - inside) * speed > 0) {
+    const Six strut = team.strut.get(lane);
+    const Vec3 turning = tick.body.inverse_inertia * strut.angular;
+    const double gives = 1 / tick.mass + dot(strut.angular, turning);
+    const double impulse = speed / (1 / n.unsprung.at[lane] + gives);
+    now += Six{strut.linear * (impulse / tick.mass), turning * impulse};
+    speed = 0;
+  }
+  hub = inside;
+}
+
+/// Springs that are pressed together whole stop the body there, as bodies that hit and stay together; what was further
+/// in when the tick began, a wheel put into a wall, comes out at a walking pace. Tells whether there were any.
+template <class L>
+bool Vehicle::Tick::Solver<L>::press_whole(Six& offset, Six& now, double time) const {
+  const double slowly = 1.0 * h;  // m
+  bool any = false;
+  for (std::size_t i = 0; i < tick.contacts.size(); ++i) {
+    const auto [team, n, lane] = tick.place(i);
+    if (team.near.at[lane] == 0 || n.unsprung.at[lane] > 0) continue;
+    const Six rise = team.rise.get(lane);
+    const double lean = team.lean.at[lane], climbs = team.ground_rise.at[lane], give = team.give.at[lane];
+    const double before = team.height.at[lane] + lean * (climbs * (time - h) - dot(rise, step_x));
+    const double deep =
+        team.height.at[lane] + lean * (climbs * time - dot(rise, offset)) - std::max(n.bump.at[lane], before - slowly);
+    if (deep <= 1e-12) continue;
+    any = true;
+    const Six moves{rise.linear / tick.mass, tick.body.inverse_inertia * rise.angular};
+    const double gives = lean * dot(rise, moves);
+    offset += moves * (deep / gives);
+    const double rate = lean * (climbs - dot(rise, now));
+    if (rate <= 0) continue;
+    const double impulse = rate / (gives + lean * give);
+    now += moves * impulse;
+    team.pressed.at[lane] += impulse;
+    if (give > 0) team.pushed.set(lane, team.pushed.get(lane) + rise.linear * impulse);
+  }
+  return any;
+}
+
+template <class L>
+void Vehicle::Tick::Solver<L>::stop_body(Six& offset, Six& now, double time) const {
+  bool any = false;
+  for (std::size_t i = 0; i < tick.teams.size() && !any; ++i) {
+    const WheelTeam& team = tick.teams[i];
+    const L rise = L::of(team.lean) * (L::of(team.ground_rise) * number(time) - dot(S::of(team.rise), offset));
+    const Mask deep = L::of(tick.v.numbers_[i].bump) < L::of(team.height) + rise;
+    any = (deep & is(team.near)).any();
+  }
+  for (int again = 0; any && again < 8; ++again) any = press_whole(offset, now, time);
+}
+
+/// The step's end, wheel by wheel.
+template <class L>
+void Vehicle::Tick::Solver<L>::finish_step(WheelTeam& team, const WheelNumbers& n, const Vec3& turn, double time) {
+  const L zero = number(0), one = number(1);
+  const auto step = [&](RowOf4 WheelRates::*rate) JUGEND_INLINE_LAMBDA {
+    return number(1.5 * h) * L::of(team.rates[0].*rate) + number(0.5 * h) * L::of(team.rates[1].*rate);
+  };
+  const L load = L::of(team.load[1]);
+  const Mask pressed = zero < L::of(team.load[0]), presses = zero < load;
+  number(time).where(presses, number(time - 0.5 * h)).where(pressed, L::of(team.left_at)).store(team.left_at);
+
+  const L was = L::of(team.spin), brake = L::of(team.brake_torque), spin = was + step(&WheelRates::spin);
+  const Mask stopped = is(team.locked) | (~(brake == zero) & (was * spin < zero));
+  spin.where(~stopped).store(team.spin);
+
+  const Grip grip(n, load, L::of(team.grip));
+  const L ua = (L::of(team.u_along) + step(&WheelRates::along)).where(pressed | presses);
+  const L us = (L::of(team.u_side) + step(&WheelRates::side)).where(pressed | presses);
+  const L shorter = (one / larger(grip.of_full(grip.along * ua, grip.side * us), one)).where(presses, one);
+  (ua * shorter).store(team.u_along), (us * shorter).store(team.u_side);
+  if (tick.v.has_hubs_) {
+    const Mask heavy = zero < L::of(n.unsprung);
+    (L::of(team.hub) + step(&WheelRates::hub).where(heavy)).store(team.hub);
+    (L::of(team.hub_speed) + step(&WheelRates::hub_speed).where(heavy)).store(team.hub_speed);
+  }
+  // Ahead and right turn with the body: by the half angle's tangent, its third power included.
+  const L about = dot(V::of(team.normal), V::of(turn));
+  const L half = about * number(0.5) * (one + about * about * number(1.0 / 12)), square = half * half;
+  const L cosine = (one - square) / (one + square), sine = number(2) * half / (one + square);
+  const S along = S::of(team.along), side = S::of(team.side);
+  (along * cosine + side * (zero - sine)).store(team.along), (side * cosine + along * sine).store(team.side);
+}
+
+template <class L>
+void Vehicle::Tick::Solver<L>::advance(Six& offset, Six& now, double& time) {
+  step_x = x = offset, vel = now, t = time, time_rate = 1, taken = {};
+  const Six force1 = stage<0>();
+  std::array<double, 21> wheels;
+  for (std::size_t i = 0; i < 21; ++i) wheels[i] = lower[i].sum();
+  matrix = inertia;
+  matrix.add(wheels);
+  matrix.factor();
+  const Six k1 = matrix.solve(force1);
+  follow<0>(k1);
+  const Six way1 = vel + k1 * G;
+  x = offset + way1 * h, vel = now + k1 * h, t = time + h, time_rate = -1, taken = way1 * -2.0;
+  const Six force2 = stage<1>();
+  const Six k2 = matrix.solve(force2 - inertia.times(k1) * 2.0);
+  follow<1>(k2);
+  const Six way2 = vel + taken + k2 * G;
+  offset += (way1 * 1.5 + way2 * 0.5) * h;
+  now += (k1 * 1.5 + k2 * 0.5) * h;
+  time += h;
+  stop_body(offset, now, time);
+  for (std::size_t i = 0; i < tick.teams.size(); ++i) {
+    WheelTeam& team = tick.teams[i];
+    const WheelNumbers& n = tick.v.numbers_[i];
+    finish_step(team, n, offset.angular - step_x.angular, time);
+    if (!tick.v.has_hubs_) continue;
+    for (std::size_t lane = 0; lane < 4; ++lane) {
+      const double hub = team.hub.at[lane];
+      if (n.unsprung.at[lane] > 0 && (hub < -n.droop.at[lane] || hub > n.bump.at[lane])) stop_hub(team, n, lane, now);
+    }
+  }
+}
+
+template <class L>
+void Vehicle::Tick::Solver<L>::run(Six& offset, Six& now) {
+  prepare();
+  // 1/s: a period of the stiffest spring in some thirty steps.
+  const double rate = std::max(60.0, 5 * tick.v.stiffest_);
+  for (double time = 0; time < tick.dt;) {
+    // As far as all that wheels stand on lasts.
+    double until = tick.dt;
+    for (std::size_t i = 0; i < tick.contacts.size(); ++i) {
+      WheelContact& c = tick.contacts[i];
+      const Place at = tick.place(i);
+      double& near = at.team.near.at[at.lane];
+      if (near > 0 && c.until <= time + 1e-9) c.bends ? bend(i) : void(near = 0);
+      if (near > 0) until = std::min(until, c.until);
+    }
+    const int steps = std::clamp(static_cast<int>(std::ceil((until - time) * rate - 1e-9)), 1, 64);
+    h = (until - time) / steps, G = (1 - 0.70710678118654752) * h;
+    for (int s = 0; s < steps; ++s) advance(offset, now, time);
+    time = until;
+  }
+}
+
+}  // namespace jugend
