@@ -5,6 +5,7 @@
 #pragma once
 
 #include <cmath>
+#include <cstring>
 #include <jugend/base/of4.hpp>
 
 #if defined(__x86_64__)
@@ -36,8 +37,14 @@ class Pairs {
   Two a, b;
 
   JUGEND_INLINE static Pairs of(double x) { return {Two{x, x}, Two{x, x}}; }
-  JUGEND_INLINE static Pairs of(const RowOf4& r) { return {Two{r.at[0], r.at[1]}, Two{r.at[2], r.at[3]}}; }
-  JUGEND_INLINE void store(RowOf4& r) const { r.at[0] = a[0], r.at[1] = a[1], r.at[2] = b[0], r.at[3] = b[1]; }
+  JUGEND_INLINE static Pairs of(const RowOf4& r) {
+    Pairs p;
+    std::memcpy(&p.a, r.at, sizeof p.a), std::memcpy(&p.b, r.at + 2, sizeof p.b);
+    return p;
+  }
+  JUGEND_INLINE void store(RowOf4& r) const {
+    std::memcpy(r.at, &a, sizeof a), std::memcpy(r.at + 2, &b, sizeof b);
+  }
   JUGEND_INLINE Pairs operator+(const Pairs& x) const { return {a + x.a, b + x.b}; }
   JUGEND_INLINE Pairs operator-(const Pairs& x) const { return {a - x.a, b - x.b}; }
   JUGEND_INLINE Pairs operator*(const Pairs& x) const { return {a * x.a, b * x.b}; }
@@ -91,10 +98,12 @@ class Quad {
   Four all;
 
   JUGEND_INLINE static Quad of(double x) { return {Four{x, x, x, x}}; }
-  JUGEND_INLINE static Quad of(const RowOf4& r) { return {Four{r.at[0], r.at[1], r.at[2], r.at[3]}}; }
-  JUGEND_INLINE void store(RowOf4& r) const {
-    for (int i = 0; i < 4; ++i) r.at[i] = all[i];
+  JUGEND_INLINE static Quad of(const RowOf4& r) {
+    Quad q;
+    std::memcpy(&q.all, r.at, sizeof r.at);
+    return q;
   }
+  JUGEND_INLINE void store(RowOf4& r) const { std::memcpy(r.at, &all, sizeof r.at); }
   JUGEND_INLINE Quad operator+(const Quad& x) const { return {all + x.all}; }
   JUGEND_INLINE Quad operator-(const Quad& x) const { return {all - x.all}; }
   JUGEND_INLINE Quad operator*(const Quad& x) const { return {all * x.all}; }

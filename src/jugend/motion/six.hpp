@@ -17,7 +17,8 @@ constexpr Six operator-(const Six& a, const Six& b) { return {a.linear - b.linea
 constexpr Six operator*(const Six& a, double s) { return {a.linear * s, a.angular * s}; }
 constexpr double dot(const Six& a, const Six& b) { return dot(a.linear, b.linear) + dot(a.angular, b.angular); }
 
-/// A symmetric positive definite 6 by 6 matrix, by its lower rows; factored in place as L D Lᵀ.
+/// A symmetric positive definite 6 by 6 matrix, by its lower rows; factored in place as L D Lᵀ. Its loops are written
+/// out by the compiler: a tick goes through them several times.
 class Sym6 {
  public:
   Sym6(double mass, const Sym3& inertia) {
@@ -28,36 +29,42 @@ class Sym6 {
   /// Adds d j jᵀ.
   void add(double d, const Six& j) {
     const std::array<double, 6> v = flat(j);
+#pragma GCC unroll 6
     for (std::size_t r = 0; r < 6; ++r) {
       const double scaled = d * v[r];
+#pragma GCC unroll 6
       for (std::size_t c = 0; c <= r; ++c) at(r, c) += scaled * v[c];
     }
   }
   /// Adds another, by its lower rows one after the other.
   void add(const std::array<double, 21>& lower) {
-    for (std::size_t r = 0, k = 0; r < 6; ++r) {
-      for (std::size_t c = 0; c <= r; ++c) at(r, c) += lower[k++];
-    }
+    for (std::size_t k = 0; k < rows_.size(); ++k) rows_[k] += lower[k];
   }
   /// The matrix times x, before factor().
   Six times(const Six& by) const {
     const std::array<double, 6> x = flat(by);
     std::array<double, 6> y{};
+#pragma GCC unroll 6
     for (std::size_t r = 0; r < 6; ++r) {
+#pragma GCC unroll 6
       for (std::size_t c = 0; c < r; ++c) y[r] += at(r, c) * x[c], y[c] += at(r, c) * x[r];
       y[r] += at(r, r) * x[r];
     }
     return {{y[0], y[1], y[2]}, {y[3], y[4], y[5]}};
   }
   void factor() {
+#pragma GCC unroll 6
     for (std::size_t c = 0; c < 6; ++c) {
       double pivot = at(c, c);
       std::array<double, 6> scaled;
+#pragma GCC unroll 6
       for (std::size_t k = 0; k < c; ++k) scaled[k] = at(c, k) * at(k, k), pivot -= scaled[k] * at(c, k);
       at(c, c) = pivot;
       inverse_[c] = 1 / pivot;
+#pragma GCC unroll 6
       for (std::size_t r = c + 1; r < 6; ++r) {
         double sum = at(r, c);
+#pragma GCC unroll 6
         for (std::size_t k = 0; k < c; ++k) sum -= at(r, k) * scaled[k];
         at(r, c) = sum * inverse_[c];
       }
@@ -66,11 +73,16 @@ class Sym6 {
   /// x with (matrix) x = b, after factor().
   Six solve(const Six& b) const {
     std::array<double, 6> x = flat(b);
+#pragma GCC unroll 6
     for (std::size_t r = 1; r < 6; ++r) {
+#pragma GCC unroll 6
       for (std::size_t c = 0; c < r; ++c) x[r] -= at(r, c) * x[c];
     }
+#pragma GCC unroll 6
     for (std::size_t r = 0; r < 6; ++r) x[r] *= inverse_[r];
+#pragma GCC unroll 6
     for (std::size_t r = 6; r-- > 0;) {
+#pragma GCC unroll 6
       for (std::size_t c = r + 1; c < 6; ++c) x[r] -= at(c, r) * x[c];
     }
     return {{x[0], x[1], x[2]}, {x[3], x[4], x[5]}};
@@ -80,9 +92,9 @@ class Sym6 {
   static constexpr std::array<double, 6> flat(const Six& s) {
     return {s.linear.x, s.linear.y, s.linear.z, s.angular.x, s.angular.y, s.angular.z};
   }
-  double& at(std::size_t r, std::size_t c) { return rows_[r * 6 + c]; }
-  double at(std::size_t r, std::size_t c) const { return rows_[r * 6 + c]; }
-  std::array<double, 36> rows_{};
+  double& at(std::size_t r, std::size_t c) { return rows_[r * (r + 1) / 2 + c]; }
+  double at(std::size_t r, std::size_t c) const { return rows_[r * (r + 1) / 2 + c]; }
+  std::array<double, 21> rows_{};
   std::array<double, 6> inverse_;
 };
 

@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <cstddef>
 #include <jugend/base/error.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/motion/vehicle_tick.hpp>
@@ -49,6 +50,11 @@ std::vector<double> rest_loads(std::span<const WheelTuning> wheels, double weigh
                       "wheels on both sides of the centre of mass",
                       {}});
   return loads;
+}
+
+/// Has memory that is about to be read fetched, all lines at once.
+void fetch(const void* from, std::size_t size) {
+  for (std::size_t at = 0; at < size; at += 64) __builtin_prefetch(static_cast<const char*>(from) + at);
 }
 
 SteerGeometry steer_geometry(std::span<const WheelTuning> wheels) {
@@ -124,6 +130,7 @@ Vehicle::Vehicle(const VehicleTuning& tuning, std::span<const WheelTuning> wheel
   if (tuning.drive.engine_on > 0) engine_.emplace(tuning.drive.engine);
   if (tuning.drive.force.count() > 0) force_.emplace(tuning.drive.force.curve("drive.force"));
   steer_ = steer_geometry(wheels_);
+  sense_ = static_cast<GroundSense>(std::lround(tuning.sense));
   line_up();
 }
 
@@ -194,6 +201,11 @@ Pose Vehicle::wheel_pose(int i, const Pose& body, const Vec3& centre) const {
 }
 
 void Vehicle::step(const VehicleIntent& intent, Surroundings& surroundings, double dt) {
+  // Among many vehicles none of this one is in the caches: have it come while the body is asked for.
+  fetch(&tuning_.steering, sizeof(VehicleTuning) - offsetof(VehicleTuning, steering));
+  fetch(numbers_.data(), numbers_.size() * sizeof(WheelNumbers));
+  fetch(state_.wheels.data(), wheels_.size() * sizeof(WheelState));
+  fetch(&state_.engine, sizeof(VehicleState) - offsetof(VehicleState, engine));
   events_.clear();
   // What a tick works on is no state: one place for all vehicles of a thread stays in its cache.
   static thread_local std::array<WheelContact, most_wheels> contacts;

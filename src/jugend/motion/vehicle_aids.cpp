@@ -23,8 +23,7 @@ void Vehicle::Tick::help() {
   }
   if (aids.lean > 0 && any_on_ground) {
     // Into the curve that it steers, so that what pushes it out and its weight together press along its own up.
-    const double curvature = std::tan(state.steer) / v.steer_.base;  // left positive
-    const double outwards = state.speed * state.speed * curvature / strength;
+    const double outwards = state.speed * state.speed * v.steer_.curvature(state.steer) / strength;
     const Vec3 level_right = normalised(in_plane(right, upwards), right);
     const double wish = 0.25 * asked_share(intent.lean);
     const Vec3 wanted = normalised(upwards - level_right * (std::clamp(outwards, -1.5, 1.5) - wish));

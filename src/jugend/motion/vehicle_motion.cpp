@@ -89,7 +89,7 @@ void Vehicle::Tick::finish() {
     const bool was = s.pressed, did = was || pressed > 0, heavy = n.unsprung.at[lane] > 0;
     s.pressed = team.near.at[lane] > 0 && team.load[1].at[lane] > 0;
     s.angle += 0.5 * (s.spin + spin) * dt;
-    s.angle -= 2 * pi * std::floor((s.angle + pi) / (2 * pi));
+    if (std::abs(s.angle) > pi) s.angle -= 2 * pi * std::floor((s.angle + pi) / (2 * pi));
     s.spin = spin, s.locked = team.locked.at[lane] > 0;
     s.stretch_along = c.sensed ? team.u_along.at[lane] : 0, s.stretch_side = c.sensed ? team.u_side.at[lane] : 0;
     s.load = std::max(0.0, pressed / dt);

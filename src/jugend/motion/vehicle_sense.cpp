@@ -17,22 +17,22 @@ void Vehicle::Tick::steer() {
 
 void Vehicle::Tick::sense() {
   lowered = body.centre - up * (stood || !state.moved ? tuning.aids.lower_centre : tuning.aids.lower_in_air);
+  const double curvature = v.steer_.curvature(state.steer);
   for (std::size_t i = 0; i < contacts.size(); ++i) {
     const auto [team, n, lane] = place(i);
     WheelState& s = state.wheels[i];
-    const double angle = v.steer_.wheel(state.steer, n.steer.at[lane], n.mount.x.at[lane], n.mount.z.at[lane],
-                                        tuning.steering.ackermann);
+    const double angle = v.steer_.wheel(state.steer, curvature, n.steer.at[lane], n.mount.x.at[lane],
+                                        n.mount.z.at[lane], tuning.steering.ackermann);
     s.steer = angle;
     team.heading.set(lane, angle == 0 ? ahead : ahead * std::cos(angle) - right * std::sin(angle));
     team.spin.at[lane] = s.spin, team.u_along.at[lane] = s.stretch_along, team.u_side.at[lane] = s.stretch_side;
     team.hub.at[lane] = s.hub, team.hub_speed.at[lane] = s.hub_speed;
     contacts[i].mount = body.centre + ahead * n.mount.x.at[lane] + up * n.mount.y.at[lane] + right * n.mount.z.at[lane];
   }
-  const auto kind = static_cast<GroundSense>(std::lround(tuning.sense));
-  if (kind == GroundSense::ray || kind == GroundSense::rays) {
-    sense_by_rays(kind == GroundSense::ray ? 1 : 3);
+  if (v.sense_ == GroundSense::ray || v.sense_ == GroundSense::rays) {
+    sense_by_rays(v.sense_ == GroundSense::ray ? 1 : 3);
   } else {
-    for (std::size_t i = 0; i < contacts.size(); ++i) sense_by_sweep(i, kind == GroundSense::ball);
+    for (std::size_t i = 0; i < contacts.size(); ++i) sense_by_sweep(i);
   }
   BodyId known{};
   BodyFacts facts;
@@ -85,10 +85,11 @@ void Vehicle::Tick::found(std::size_t wheel, const std::optional<Hit>& hit, doub
 
 /// One ray for each wheel through its hub, or two more before and behind; and one where it will be at the tick's end.
 void Vehicle::Tick::sense_by_rays(std::size_t each) {
+  // One place for all vehicles of a thread: it stays in the cache.
   constexpr std::size_t most = most_wheels * 4;
-  std::array<Ray, most> rays;
-  std::array<std::optional<Hit>, most> hits;
-  std::array<Vec3, most_wheels> ways;
+  static thread_local std::array<Ray, most> rays;
+  static thread_local std::array<std::optional<Hit>, most> hits;
+  static thread_local std::array<Vec3, most_wheels> ways;
   std::array<std::size_t, most_wheels> aheads;  // which ray looks ahead, or `most`
   constexpr double all[] = {0, 0.6, -0.6};
   Filter others = v.filter;
@@ -171,7 +172,7 @@ void Vehicle::Tick::look_ahead(WheelContact& c, const Ray& ray, const Vec3& way,
   if (across != Vec3{} && dot(normal, up) > 0.2 * norm(normal)) hit.normal = normalised(normal);
 }
 
-void Vehicle::Tick::sense_by_sweep(std::size_t wheel, bool ball) {
+void Vehicle::Tick::sense_by_sweep(std::size_t wheel) {
   const auto [team, n, lane] = place(wheel);
   WheelContact& c = contacts[wheel];
   Filter others = v.filter;
@@ -179,8 +180,8 @@ void Vehicle::Tick::sense_by_sweep(std::size_t wheel, bool ball) {
   const double radius = n.radius.at[lane], far = reach(wheel), rounding = 0.05 * radius;
   const Vec3 axle = cross(team.heading.get(lane), up), half = axle * (0.5 * v.wheels_[wheel].width - rounding);
   const std::array<Vec3, 2> ends{c.mount - half, c.mount + half};
-  const Convex mover = ball ? Convex{std::span(&c.mount, 1), radius, Core::point}
-                            : Convex{ends, rounding, Core::cylinder, radius - rounding};
+  const Convex mover = v.sense_ == GroundSense::ball ? Convex{std::span(&c.mount, 1), radius, Core::point}
+                                                     : Convex{ends, rounding, Core::cylinder, radius - rounding};
   c.until = dt, c.bends = false;
   const auto hit = surroundings.sweep(mover, -up * far, others);
   found(wheel, hit, hit ? hit->distance * far : 0.0);

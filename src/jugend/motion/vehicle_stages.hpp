@@ -57,9 +57,14 @@ auto Vehicle::Tick::Solver<L>::strut(const WheelNumbers& n, const L& compression
 /// Adds d j jᵀ to the matrix.
 template <class L>
 void Vehicle::Tick::Solver<L>::add(const L& d, const S& j) {
-  for (int r = 0, k = 0; r < 6; ++r) {
+#pragma GCC unroll 6
+  for (int r = 0; r < 6; ++r) {
     const L scaled = d * j.at[r];
-    for (int c = 0; c <= r; ++c, ++k) lower[k] = lower[k] + scaled * j.at[c];
+#pragma GCC unroll 6
+    for (int c = 0; c <= r; ++c) {
+      L& place = lower[r * (r + 1) / 2 + c];
+      place = place + scaled * j.at[c];
+    }
   }
 }
 
@@ -328,6 +333,7 @@ Six Vehicle::Tick::Solver<L>::stage() {
   L force[6];
   for (L& f : force) f = number(0);
   if (k == 0) {
+#pragma GCC unroll 21
     for (L& l : lower) l = number(0);
   }
   for (std::size_t i = 0; i < tick.teams.size(); ++i) {

@@ -55,7 +55,7 @@ struct Vehicle::Tick {
   double reach(std::size_t wheel) const;
   void found(std::size_t wheel, const std::optional<Hit>& hit, double hub_drop);
   void sense_by_rays(std::size_t each);
-  void sense_by_sweep(std::size_t wheel, bool ball);
+  void sense_by_sweep(std::size_t wheel);
   Ray further(const Vec3& mount, const Vec3& way, double length, double radius) const;
   void look_ahead(WheelContact& c, const Ray& ray, const Vec3& way, double radius, Hit& hit,
                   const std::optional<Hit>& there, const Filter& others) const;
