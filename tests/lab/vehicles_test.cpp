@@ -70,6 +70,9 @@ TEST(VehicleTrials, ACartGoesRoundItsRouteAndIsReadBack) {
   const RunRecord back = read_run(folder / "lap");
   EXPECT_EQ(back.trace.actors.front().tuning.kind, ActorKind::vehicle);
   EXPECT_EQ(back.trace.actors.front().part(100, 2).load, cart.part(100, 2).load);
+  EXPECT_EQ(back.trace.actors.front().part(100, 2).along, cart.part(100, 2).along);
+  ASSERT_EQ(cart.drive.size(), 1u);
+  EXPECT_EQ(back.trace.actors.front().drive.front().points, cart.drive.front().points);
   EXPECT_EQ(gauges_of(back.trace.actors.front()), gauges_of(cart));
   plot_runs(std::span(&back, 1), folder / "lap.svg", {});
   EXPECT_GT(std::filesystem::file_size(folder / "lap.svg"), 10000u);
@@ -107,6 +110,63 @@ TEST(DroneTrials, TheParcelComesAlong) {
   EXPECT_LT(norm(parcel.rows.back().pose.position - end), 2.05);
   plot_runs(std::span(&record, 1), folder / "drone.svg", {});
   EXPECT_GT(std::filesystem::file_size(folder / "drone.svg"), 10000u);
+}
+
+TEST(VehicleTrials, ConesStandAfterTheLaneChange) {
+  const Trace trace = run_trial(demo("manoeuvres/lane_change"));
+  double out = 0;
+  for (const TraceRow& r : trace.actors.front().rows) out = std::min(out, r.position.z);
+  EXPECT_NEAR(out, -3.5, 0.5);
+  int cones = 0;
+  for (const BodyTrace& body : trace.bodies) {
+    if (!body.name.starts_with("cone")) continue;
+    ++cones;
+    EXPECT_LT(norm(body.rows.back().pose.position - body.rows.front().pose.position), 1e-3) << body.name;
+  }
+  EXPECT_EQ(cones, 28);
+}
+
+/// The dry side turns a cart that brakes across the seam; wheels that go on turning let it go straighter.
+TEST(VehicleTrials, SplitGripTurnsWhoBrakesOnIt) {
+  const auto heading = [](const char* antilock) {
+    Trial trial = demo("manoeuvres/split_grip");
+    apply_setting(trial, std::string("brakes.antilock=") + antilock);
+    const Vec3 facing = run_trial(trial).actors.front().rows.back().facing;
+    return std::atan2(facing.z, facing.x);  // to the right positive
+  };
+  const double locked = heading("0"), held = heading("1");
+  EXPECT_GT(locked, 0.2);
+  EXPECT_GT(held, 0.02);
+}
+
+TEST(VehicleTrials, ABankCarriesTheCurveAtItsSpeed) {
+  const Trace trace = run_trial(demo("manoeuvres/banked_curve"));
+  double across = 0;
+  int on_bank = 0;
+  for (std::size_t i = 0; i < trace.actors.front().rows.size(); ++i) {
+    const TraceRow& r = trace.actors.front().rows[i];
+    if (r.position.x < 20) continue;  // the middle of the curve
+    ++on_bank;
+    for (std::size_t w = 0; w < 4; ++w) across = std::max(across, std::abs(trace.actors.front().part(i, w).slip_angle));
+  }
+  EXPECT_GT(on_bank, 60);
+  EXPECT_LT(across, 0.03);  // hardly any force sideways
+  EXPECT_NEAR(trace.actors.front().rows.back().position.z, -60, 1);
+}
+
+TEST(DroneTrials, DriftIsMeasuredWhileNoClimbIsAskedFor) {
+  const auto drift = [](const char* held) {
+    Trial trial = demo("drone_parcel");
+    trial.cues.clear();
+    apply_setting(trial, "mode=1");
+    apply_setting(trial, std::string("hold_height=") + held);
+    Cue bank{.at = 4};
+    bank.fly = MultirotorIntent{.ahead = 0.6};
+    trial.cues.push_back(bank);
+    return gauges_of(run_trial(trial).actors.front()).at("height_drift_m");
+  };
+  EXPECT_LT(drift("1"), 0.3);
+  EXPECT_GT(drift("0"), 1);
 }
 
 TEST(VehicleTrials, RefusalsNameTheFile) {

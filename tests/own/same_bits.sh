@@ -1,6 +1,6 @@
 #!/usr/bin/env bash
 # Compares what the hash program prints: with this build's library, and built anew by gcc without optimisation
-# and by clang with all of it.
+# as for machines without AVX2, and by clang with all of it.
 #   same_bits.sh SOURCE BUILD
 set -euo pipefail
 source_folder=$1 build_folder=$2
@@ -17,14 +17,14 @@ build() {
     xargs -P "$(nproc)" -I{} sh -c '
       object="$1/$(echo "$4" | tr / _).o"
       [ "$object" -nt "$4" ] && [ -z "$(find src tests/support -name "*.hpp" -newer "$object" -print -quit)" ] ||
-        $2 -std=c++20 $3 -ffp-contract=off -Isrc -isystem /usr/include/eigen3 -c "$4" -o "$object"' _ "$work/$name" "$compiler" "$*" {}
+        $2 -std=c++20 $3 -ffp-contract=off -Wno-psabi -Isrc -isystem /usr/include/eigen3 -c "$4" -o "$object"' _ "$work/$name" "$compiler" "$*" {}
   "$compiler" "$work/$name"/*.o -lfmt -ltbb -o "$work/$name/state_hash"
 }
 
 mkdir -p "$work/own"
 g++ -std=c++20 -O2 -ffp-contract=off -Isrc -isystem /usr/include/eigen3 tests/own/state_hash.cpp "$build_folder/libjugend.a" -lfmt -ltbb \
   -o "$work/own/state_hash"
-build gcc g++ -O0
+build gcc g++ -O0 -DJUGEND_PORTABLE
 build clang clang++ -O3 -DNDEBUG
 
 reference=$("$work/own/state_hash")

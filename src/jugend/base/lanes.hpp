@@ -6,10 +6,11 @@
 
 #include <cmath>
 #include <cstring>
+#include <jugend/base/cpu.hpp>
 #include <jugend/base/of4.hpp>
 
-#if defined(__x86_64__)
-#include <immintrin.h>
+#if defined(__SSE2__)
+#include <emmintrin.h>
 #endif
 
 // What lanes pass through must be built for their kind: it becomes part of a function that is.
@@ -81,7 +82,7 @@ class Pairs {
   JUGEND_INLINE static Bits sign() { return Bits{} + (1LL << 63); }
 };
 
-#if defined(__x86_64__)
+#if defined(JUGEND_AVX2)
 /// One register of four numbers. Only to be used within functions built for AVX2.
 class Quad {
   using Four = double __attribute__((vector_size(32)));

@@ -147,6 +147,19 @@ struct PartMeasuring {
     add("pitch_peak_deg", "highest pitch", "deg", pitch / radians_per_degree);
   }
 
+  /// How far it leaves the height at which it came to stand, while no climb is asked for.
+  void height_drift() {
+    if (std::lround(trace.tuning.multirotor.mode) == static_cast<long>(RotorMode::position)) return;  // led to places
+    std::optional<double> held;
+    double most = -1;
+    for (const TraceRow& r : rows) {
+      if (r.aside != 0) held.reset();
+      if (r.aside == 0 && !held && std::abs(r.velocity.y) < 0.02) held = r.position.y;
+      if (held) most = std::max(most, std::abs(r.position.y - *held));
+    }
+    if (most >= 0) add("height_drift_m", "furthest from the height it holds", "m", most);
+  }
+
   void rotors() {
     double low = std::numeric_limits<double>::max(), high = -low, steepest = 0, busiest = 0;
     for (std::size_t r = 0; r < rows.size(); ++r) {
@@ -155,6 +168,7 @@ struct PartMeasuring {
       low = std::min(low, rows[r].position.y), high = std::max(high, rows[r].position.y);
     }
     add("height_span_m", "lowest to highest", "m", high - low);
+    height_drift();
     add("tilt_peak_deg", "highest tilt", "deg", steepest / radians_per_degree);
     add("rotor_peak", "fastest rotor, share of its most", "1", busiest);
   }

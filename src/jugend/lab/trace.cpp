@@ -91,18 +91,37 @@ TraceRow row_of(const Stage& stage, std::size_t index, double time) {
   return row;
 }
 
+/// What its drive is made for, gear by gear.
+std::vector<DriveCurve> drive_of(const Vehicle& vehicle) {
+  constexpr int pieces = 60;
+  const DriveTuning& t = vehicle.tuning().drive;
+  const int gears = t.engine_on > 0 ? t.engine.gear_count() : 0;
+  const double fastest = gears > 0 ? vehicle.gear_speed(gears) : t.top_speed;
+  std::vector<DriveCurve> curves;
+  for (int gear = gears > 0 ? 1 : 0; gear <= gears; ++gear) {
+    DriveCurve& curve = curves.emplace_back(gear);
+    const double end = gears > 0 ? vehicle.gear_speed(gear) : fastest;
+    for (int i = 0; i <= pieces; ++i) {
+      const double speed = end * i / pieces;
+      curve.points.push_back({speed, vehicle.full_force(speed, gear)});
+    }
+  }
+  return curves;
+}
+
 void add_parts(const Actor& actor, ActorTrace& trace) {
   if (const auto* vehicle = std::get_if<Vehicle>(&actor.character)) {
     trace.parts = static_cast<std::size_t>(vehicle->wheels());
+    if (trace.drive.empty()) trace.drive = drive_of(*vehicle);
     for (std::size_t i = 0; i < trace.parts; ++i) {
       const WheelState& w = vehicle->state().wheels[i];
-      trace.part_rows.push_back({w.compression, w.load, w.slip(), w.slip_angle(), w.spin});
+      trace.part_rows.push_back({w.compression, w.load, w.slip(), w.slip_angle(), w.spin, w.along});
     }
   }
   if (const auto* drone = std::get_if<Multirotor>(&actor.character)) {
     trace.parts = static_cast<std::size_t>(drone->rotors());
     for (std::size_t i = 0; i < trace.parts; ++i)
-      trace.part_rows.push_back({0, drone->state().thrust[i], 0, 0, drone->state().speed[i]});
+      trace.part_rows.push_back({0, drone->state().thrust[i], 0, 0, drone->state().speed[i], 0});
   }
 }
 

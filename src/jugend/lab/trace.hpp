@@ -44,6 +44,13 @@ struct PartRow {
   double slip = 0;        ///< along the wheel
   double slip_angle = 0;  ///< rad
   double turns = 0;       ///< rad/s of a wheel; a rotor's share of its most speed
+  double along = 0;       ///< N of a wheel on the body, forwards
+};
+
+/// N of all driven wheels at full throttle over m/s, in one gear; of a drive without gears, gear 0.
+struct DriveCurve {
+  int gear = 0;
+  std::vector<std::array<double, 2>> points;
 };
 
 struct ActorTrace {
@@ -52,6 +59,7 @@ struct ActorTrace {
   std::vector<TraceRow> rows;
   std::size_t parts = 0;           ///< wheels or rotors
   std::vector<PartRow> part_rows;  ///< those of each tick, one after the other
+  std::vector<DriveCurve> drive;   ///< of a vehicle
   const PartRow& part(std::size_t row, std::size_t i) const { return part_rows[row * parts + i]; }
   std::vector<TraceEvent> events;
 };

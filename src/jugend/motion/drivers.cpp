@@ -38,10 +38,11 @@ PacerIntent PathDriver::drive(const Driven& self, const Path& path, double slow_
     const double off = norm(path.at(s) - self.position);
     if (off < best) best = off, at = s;
   }
-  way = path.closed() ? at : std::min(at, path.length());
+  at += std::clamp(dot(self.position - path.at(at), path.heading(at)), -look_ahead / 16, look_ahead / 16);
+  way = path.closed() ? at : std::clamp(at, way, path.length());
   const PacerIntent intent = towards(self, path.at(way + look_ahead), speed, 1e9);
   if (path.closed()) return intent;
-  return {intent.heading, std::min(intent.speed, towards(self, path.at(path.length()), speed, slow_down).speed)};
+  return {intent.heading, std::min(intent.speed, std::sqrt(2 * slow_down * (path.length() - way)))};
 }
 
 PacerIntent avoiding(const PacerIntent& intent, const Driven& self, double look, const Surroundings& surroundings,

@@ -28,6 +28,7 @@ struct BodyId {
 struct Filter {
   std::uint32_t layers = ~0u;    ///< bodies on any of these layers, a bit each
   BodyId ignored{};              ///< and not this one
+  BodyId passed{};               ///< nor this one
   bool through_one_way = false;  ///< and none that is solid from one side only
 };
 

@@ -191,6 +191,24 @@ void Vehicle::line_up() {
   }
 }
 
+/// rad/s of what turns the driven wheels for 1 m/s.
+double Vehicle::shaft_per_speed() const {
+  double sum = 0;
+  for (std::size_t i = 0; i < wheels_.size(); ++i) sum += parts_[i].drive / wheels_[i].radius;
+  return sum;
+}
+
+double Vehicle::full_force(double speed, int gear) const {
+  if (force_) return force_->value(speed);
+  if (!engine_) return law_.force(speed, 1) + tuning_.air.drag * speed * speed + rolling_;
+  const double shaft = shaft_per_speed();
+  return engine_->output({.gear = gear}, speed * shaft, 1).torque * shaft;
+}
+
+double Vehicle::gear_speed(int gear) const {
+  return tuning_.drive.engine.redline * pi / 30 / (engine_->ratio(gear) * shaft_per_speed());
+}
+
 Pose Vehicle::wheel_pose(int i, const Pose& body, const Vec3& centre) const {
   const WheelTuning& w = wheel(i);
   const WheelState& s = state_.wheels[static_cast<std::size_t>(i)];

@@ -171,6 +171,10 @@ class Vehicle {
   const WheelTuning& wheel(int i) const { return wheels_[static_cast<std::size_t>(i)]; }
   const Strut& strut(int i) const { return parts_[static_cast<std::size_t>(i)].strut; }
   double rest_load(int i) const { return parts_[static_cast<std::size_t>(i)].load; }  ///< N
+  /// N of all driven wheels together at full throttle and `speed` m/s, in `gear` (of a drive without gears any).
+  double full_force(double speed, int gear) const;
+  /// m/s at the redline in `gear` of its engine, 1 or more.
+  double gear_speed(int gear) const;
   /// m from the ground up to the centre of mass when it stands still on level ground.
   double ride_height() const { return ride_height_; }
   /// A wheel's hub and turn in the world, for drawing: y is its axle's up, z its axle, to the right.
@@ -187,6 +191,7 @@ class Vehicle {
     double foot = 0, hand = 0;  // N m at full pedal
   };
   void line_up();
+  double shaft_per_speed() const;
   VehicleTuning tuning_;
   std::vector<WheelTuning> wheels_;
   std::vector<Part> parts_;

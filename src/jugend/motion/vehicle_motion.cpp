@@ -36,19 +36,18 @@ template <class Solver>
 void solve(Solver& solver, Six& offset, Six& now) {
   solver.run(offset, now);
 }
-#if defined(__x86_64__)
+#if defined(JUGEND_AVX2)
 template <class Solver>
 __attribute__((target("avx2"))) void solve_with_avx2(Solver& solver, Six& offset, Six& now) {
   solver.run(offset, now);
 }
-const bool has_avx2 = __builtin_cpu_supports("avx2");
 #endif
 
 }  // namespace
 
 void Vehicle::Tick::integrate() {
   Six offset{}, now = velocity;
-#if defined(__x86_64__)
+#if defined(JUGEND_AVX2)
   if (has_avx2) {
     Solver<Quad> solver(*this);
     solve_with_avx2(solver, offset, now);
@@ -61,7 +60,15 @@ void Vehicle::Tick::integrate() {
 }
 
 /// x = v t + a t²/2 and v' = v + a t have one answer: an impulse now, and a force over the tick.
-void Vehicle::Tick::hand_over(const Six& way, const Six& end) {
+void Vehicle::Tick::hand_over(Six way, Six end) {
+  // What wheels take up in spin the body gives: in the air throttle lifts its nose.
+  Vec3 taken{};
+  for (std::size_t i = 0; i < contacts.size(); ++i) {
+    const auto [team, n, lane] = place(i);
+    taken += team.axle.get(lane) * (n.spin_inertia.at[lane] * (team.spin.at[lane] - state.wheels[i].spin));
+  }
+  const Vec3 given = body.inverse_inertia * rotate(rotation(way.angular * 0.5), taken);
+  way.angular -= given * (0.5 * dt), end.angular -= given;
   then = end;
   const Six acceleration = (end * dt - way) * (2 / (dt * dt));
   const Six change = end - acceleration * dt - velocity;

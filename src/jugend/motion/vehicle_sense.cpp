@@ -8,6 +8,11 @@
 #include <jugend/motion/vehicle_tick.hpp>
 
 namespace jugend {
+namespace {
+
+constexpr double most_step = 0.5;  // of its radius that a wheel comes up by at once
+
+}  // namespace
 
 void Vehicle::Tick::steer() {
   const SteeringTuning& t = tuning.steering;
@@ -32,33 +37,71 @@ void Vehicle::Tick::sense() {
   if (v.sense_ == GroundSense::ray || v.sense_ == GroundSense::rays) {
     sense_by_rays(v.sense_ == GroundSense::ray ? 1 : 3);
   } else {
-    for (std::size_t i = 0; i < contacts.size(); ++i) sense_by_sweep(i);
+    for (std::size_t i = 0; i < contacts.size(); ++i) sense_by_sweep(i, {});
   }
   BodyId known{};
   BodyFacts facts;
   bool fixed = false;
   for (std::size_t i = 0; i < contacts.size(); ++i) {
     const auto [team, n, lane] = place(i);
-    if (!contacts[i].sensed) continue;
-    any_on_ground |= state.wheels[i].on_ground = team.height.at[lane] >= -n.droop.at[lane];
-    if (!known || contacts[i].ground != known) {
-      facts = surroundings.facts(contacts[i].ground), known = contacts[i].ground;
-      fixed = facts.mass <= 0 && !facts.moving && facts.surface.belt == Vec3{};
+    WheelContact& c = contacts[i];
+    for (int again = 0; c.sensed; ++again) {
+      if (!known || c.ground != known) {
+        facts = surroundings.facts(c.ground), known = c.ground;
+        fixed = facts.mass <= 0 && !facts.moving && facts.surface.belt == Vec3{};
+      }
+      if (again > 0 || fixed || facts.mass <= 0 || climbs(i, facts)) break;
+      sense_past(i, c.ground);
     }
-    const Vec3 point = team.point.get(lane);
+    if (!c.sensed) continue;
+    any_on_ground |= state.wheels[i].on_ground = team.height.at[lane] >= -n.droop.at[lane];
+    const Vec3 point = team.point.get(lane), normal = team.normal.get(lane);
     team.ground.set(lane, fixed ? Vec3{} : facts.surface_velocity_at(point));
     team.grip.at[lane] = facts.surface.grip;
     team.rolling.at[lane] = n.rolling.at[lane] + facts.surface.rolling_resistance / n.radius.at[lane];
-    team.give.at[lane] = fixed ? 0.0 : facts.inverse_mass_at(point, team.normal.get(lane));
-    ground_gives |= team.give.at[lane] > 0;
+    team.give.at[lane] = fixed ? 0.0 : facts.inverse_mass_at(point, normal);
+    team.hold.at[lane] = team.bears.at[lane] = 1e300;
+    if (team.give.at[lane] <= 0) continue;
+    ground_gives = true;
+    bear(i, facts);
   }
+}
+
+/// What light things bear: within a tick a wheel brings them along, no more, so that none is shot away. What stands
+/// firm under it, a plank on a floor, comes to bear a wheel's load in a few hundredths of a second.
+void Vehicle::Tick::bear(std::size_t wheel, const BodyFacts& facts) {
+  const auto [team, n, lane] = place(wheel);
+  if (facts.mass >= n.rest_load.at[lane] * per_strength) return;
+  const WheelState& s = state.wheels[wheel];
+  const Vec3 normal = team.normal.get(lane), rim = team.heading.get(lane) * (n.radius.at[lane] * team.spin.at[lane]);
+  const Vec3 against = velocity_at(team.point.get(lane)) - team.ground.get(lane);
+  const auto brings = [&](double speed) { return (speed / dt + 2 * strength) * facts.mass; };
+  const double bore = s.ground == contacts[wheel].ground ? s.load * std::exp2(40 * dt) : 0;
+  team.hold.at[lane] = brings(norm(in_plane(against - rim, normal)));
+  team.bears.at[lane] = brings(std::max(0.0, -dot(against, normal))) + bore;
+}
+
+Vec3 Vehicle::Tick::velocity_at(const Vec3& point) const {
+  return velocity.linear + cross(velocity.angular, point - body.centre);
+}
+
+/// Can the wheel be on what was found, or does it stand in its way? It comes up by no more than a step at once, beside
+/// what it drives up a slope or comes down on, and not on the flanks of light things.
+bool Vehicle::Tick::climbs(std::size_t wheel, const BodyFacts& facts) const {
+  const auto [team, n, lane] = place(wheel);
+  if (!state.moved) return true;
+  const Vec3 point = team.point.get(lane), normal = team.normal.get(lane);
+  if (facts.mass < n.rest_load.at[lane] * per_strength && dot(normal, up) < 0.8) return false;
+  const double nears = dot(facts.velocity_at(point) - velocity_at(contacts[wheel].mount), normal) / dot(normal, up);
+  const double was = state.wheels[wheel].compression;
+  return team.height.at[lane] - was < most_step * n.radius.at[lane] + 1.5 * std::max(0.0, nears) * dt;
 }
 
 /// m below the mount that the hub may come to in this tick: it may close in along its strut, or come down on level
 /// ground with the strut at a slant.
 double Vehicle::Tick::reach(std::size_t wheel) const {
   const auto [team, n, lane] = place(wheel);
-  const Vec3 going = velocity.linear + cross(velocity.angular, contacts[wheel].mount - body.centre);
+  const Vec3 going = velocity_at(contacts[wheel].mount);
   const double slant = -dot(gravity, up) * per_strength;
   const double sinks = slant > 0.3 ? dot(going, gravity) * per_strength / slant : 0;
   const double closing = std::max({0.0, -dot(going, up), sinks});
@@ -105,7 +148,7 @@ void Vehicle::Tick::sense_by_rays(std::size_t each) {
       rays[count++] = {c.mount + team.heading.get(lane) * off, -up, length + below};
     }
     if (tuning.look_ahead <= 0) continue;
-    ways[i] = in_plane(velocity.linear + cross(velocity.angular, c.mount - body.centre), up) * dt;
+    ways[i] = in_plane(velocity_at(c.mount), up) * dt;
     if (squared_norm(ways[i]) < 0.05 * radius * 0.05 * radius) continue;
     aheads[i] = count;
     rays[count++] = further(c.mount, ways[i], length + radius, radius);
@@ -166,17 +209,31 @@ void Vehicle::Tick::look_ahead(WheelContact& c, const Ray& ray, const Vec3& way,
     c.until = 0.5 * (on + off) * dt;
     return;
   }
+  if (off_plane(*there) > most_step * radius) return;  // it stands in the way
   const Vec3 line = there->point - hit.point;
   const Vec3 across = normalised(cross(line, hit.normal));
   const Vec3 normal = cross(across, line);
   if (across != Vec3{} && dot(normal, up) > 0.2 * norm(normal)) hit.normal = normalised(normal);
 }
 
-void Vehicle::Tick::sense_by_sweep(std::size_t wheel) {
+/// What is under a wheel beside a body that stands in its way.
+void Vehicle::Tick::sense_past(std::size_t wheel, BodyId passed) {
+  if (v.sense_ == GroundSense::ball || v.sense_ == GroundSense::disc) return sense_by_sweep(wheel, passed);
   const auto [team, n, lane] = place(wheel);
   WheelContact& c = contacts[wheel];
   Filter others = v.filter;
-  others.ignored = v.body_;
+  others.ignored = v.body_, others.passed = passed;
+  c.until = dt, c.bends = false;
+  const double radius = n.radius.at[lane];
+  const auto hit = surroundings.cast({c.mount, -up, reach(wheel) + radius}, others);
+  found(wheel, hit, hit ? hit->distance - radius : 0.0);
+}
+
+void Vehicle::Tick::sense_by_sweep(std::size_t wheel, BodyId passed) {
+  const auto [team, n, lane] = place(wheel);
+  WheelContact& c = contacts[wheel];
+  Filter others = v.filter;
+  others.ignored = v.body_, others.passed = passed;
   const double radius = n.radius.at[lane], far = reach(wheel), rounding = 0.05 * radius;
   const Vec3 axle = cross(team.heading.get(lane), up), half = axle * (0.5 * v.wheels_[wheel].width - rounding);
   const std::array<Vec3, 2> ends{c.mount - half, c.mount + half};

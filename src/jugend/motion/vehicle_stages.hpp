@@ -10,6 +10,7 @@ template <class L>
 Six Vehicle::Tick::Solver<L>::body_forces() const {
   const AirTuning& a = tick.tuning.air;
   Six force = weight;
+  force.angular -= cross(vel.angular, wheels_spin);  // fast wheels hold their axles' direction, like tops
   if (a.drag > 0) force.linear -= vel.linear * (a.drag * norm(vel.linear));
   if (a.downforce > 0) {
     const auto& wheels = tick.v.wheels_;
@@ -106,6 +107,9 @@ void Vehicle::Tick::Solver<L>::spring(WheelTeam& team, const WheelNumbers& n, co
     const L eased = f.damping / (number(1) + number(tick.dt) * f.damping * give);
     f.force = larger(f.force + (eased - f.damping) * rate, zero).where(gives, f.force);
     f.damping = eased;
+    const L bears = L::of(team.bears) / lean;
+    const Mask all = bears < f.force;
+    f.force = smaller(f.force, bears), f.stiffness = f.stiffness.where(~all), f.damping = f.damping.where(~all);
   }
   const S push_at = S::of(team.push);
   if (k == 0) {
@@ -137,7 +141,8 @@ void Vehicle::Tick::Solver<L>::hub(WheelTeam& team, const WheelNumbers& n, const
   const L deep = held.height - z;
   const Mask pressed = held.near & held.heavy & (zero < deep);
   const L stiffness = L::of(n.tyre_stiffness).where(pressed), damping = L::of(n.tyre_damping).where(pressed);
-  const L tyre = larger(stiffness * deep + damping * (rate - speed), zero).where(pressed);
+  L tyre = larger(stiffness * deep + damping * (rate - speed), zero).where(pressed);
+  if (tick.ground_gives) tyre = smaller(tyre, L::of(team.bears) / lean);
   const S along_strut = S::of(team.strut), push_at = S::of(team.push);
   if (k == 0) {
     const L den = one + g * per_mass * (damping + f.damping + g * (stiffness + f.stiffness));
@@ -168,11 +173,11 @@ struct Vehicle::Tick::Solver<L>::Grip {
   L limit, along, side, full;
   Mask brush;
 
-  JUGEND_INLINE Grip(const WheelNumbers& n, const L& load, const L& surface) : brush(number(0) < L::of(n.brush)) {
+  JUGEND_INLINE Grip(const WheelNumbers& n, const WheelTeam& team, const L& load) : brush(number(0) < L::of(n.brush)) {
     const L fade =
         within(number(1) - L::of(n.load_fade) * (load * L::of(n.per_load) - number(1)), number(0.25), number(1.5)) *
         load;
-    limit = L::of(n.grip) * surface * fade;
+    limit = smaller(L::of(n.grip) * L::of(team.grip) * fade, L::of(team.hold));
     along = L::of(n.along_slope) * fade, side = L::of(n.side_slope) * fade;
     full = larger(limit.where(~brush, limit * number(3)), number(1e-300));
   }
@@ -235,7 +240,7 @@ void Vehicle::Tick::Solver<L>::tyre(WheelTeam& team, const WheelNumbers& n, L (&
   const L rolls = va - turned * vs, rim = spin * r;
   const L slide_along = (rolls - rim).where(touches), slide_side = (vs + turned * va).where(touches);
 
-  const Grip grip(n, load, L::of(team.grip));
+  const Grip grip(n, team, load);
   const L wished = grip.of_full(grip.along * ua, grip.side * us), shorter = one / larger(wished, one);
   ua = ua * shorter, us = us * shorter;  // stretch beyond which all slides does not grow
   const L straight_along = grip.along * ua, straight_side = grip.side * us, of_full = smaller(wished, one);

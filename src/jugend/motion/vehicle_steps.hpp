@@ -57,6 +57,7 @@ void Vehicle::Tick::Solver<L>::prepare() {
     if (tick.state.moved) follow_stretch(team, unforeseen);
     const V ground = V::of(team.ground), normal = V::of(team.normal);
     const V along = V::of(team.along.linear), side = V::of(team.side.linear);
+    cross(upwards, V::of(team.heading)).store(team.axle);
     dot(ground, normal).store(team.ground_rise);
     dot(ground, along).store(team.ground_along), dot(ground, side).store(team.ground_side);
     for (RowOf4* row : {&team.pressed, &team.pushed_along, &team.pushed_side, &team.left_at, &team.bar})
@@ -123,7 +124,7 @@ bool Vehicle::Tick::Solver<L>::press_whole(Six& offset, Six& now, double time) c
   bool any = false;
   for (std::size_t i = 0; i < tick.contacts.size(); ++i) {
     const auto [team, n, lane] = tick.place(i);
-    if (team.near.at[lane] == 0 || n.unsprung.at[lane] > 0) continue;
+    if (team.near.at[lane] == 0 || n.unsprung.at[lane] > 0 || team.bears.at[lane] < 1e300) continue;
     const Six rise = team.rise.get(lane);
     const double lean = team.lean.at[lane], climbs = team.ground_rise.at[lane], give = team.give.at[lane];
     const double before = team.height.at[lane] + lean * (climbs * (time - h) - dot(rise, step_x));
@@ -171,7 +172,7 @@ void Vehicle::Tick::Solver<L>::finish_step(WheelTeam& team, const WheelNumbers& 
   const Mask stopped = is(team.locked) | (~(brake == zero) & (was * spin < zero));
   spin.where(~stopped).store(team.spin);
 
-  const Grip grip(n, load, L::of(team.grip));
+  const Grip grip(n, team, load);
   const L ua = (L::of(team.u_along) + step(&WheelRates::along)).where(pressed | presses);
   const L us = (L::of(team.u_side) + step(&WheelRates::side)).where(pressed | presses);
   const L shorter = (one / larger(grip.of_full(grip.along * ua, grip.side * us), one)).where(presses, one);
@@ -192,6 +193,16 @@ void Vehicle::Tick::Solver<L>::finish_step(WheelTeam& team, const WheelNumbers& 
 template <class L>
 void Vehicle::Tick::Solver<L>::advance(Six& offset, Six& now, double& time) {
   step_x = x = offset, vel = now, t = time, time_rate = 1, taken = {};
+  V turning = V::of(Vec3{});
+  for (std::size_t i = 0; i < tick.teams.size(); ++i) {
+    const WheelTeam& team = tick.teams[i];
+    turning = turning + V::of(team.axle) * (L::of(tick.v.numbers_[i].spin_inertia) * L::of(team.spin));
+  }
+  wheels_spin = {turning.x.sum(), turning.y.sum(), turning.z.sum()};
+  // No more than turns the body by a fifth in a step: beyond, their swing would grow from step to step.
+  const Sym3& turns = tick.body.inverse_inertia;
+  const double swings = norm(wheels_spin) * (turns.xx + turns.yy + turns.zz) * h;
+  if (swings > 0.2) wheels_spin *= 0.2 / swings;
   const Six force1 = stage<0>();
   std::array<double, 21> wheels;
   for (std::size_t i = 0; i < 21; ++i) wheels[i] = lower[i].sum();

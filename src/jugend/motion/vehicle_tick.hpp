@@ -55,7 +55,11 @@ struct Vehicle::Tick {
   double reach(std::size_t wheel) const;
   void found(std::size_t wheel, const std::optional<Hit>& hit, double hub_drop);
   void sense_by_rays(std::size_t each);
-  void sense_by_sweep(std::size_t wheel);
+  void sense_by_sweep(std::size_t wheel, BodyId passed);
+  void sense_past(std::size_t wheel, BodyId passed);
+  void bear(std::size_t wheel, const BodyFacts& facts);
+  bool climbs(std::size_t wheel, const BodyFacts& facts) const;
+  Vec3 velocity_at(const Vec3& point) const;
   Ray further(const Vec3& mount, const Vec3& way, double length, double radius) const;
   void look_ahead(WheelContact& c, const Ray& ray, const Vec3& way, double radius, Hit& hit,
                   const std::optional<Hit>& there, const Filter& others) const;
@@ -67,7 +71,7 @@ struct Vehicle::Tick {
   template <class Lanes>
   class Solver;
   void integrate();
-  void hand_over(const Six& way, const Six& end);
+  void hand_over(Six way, Six end);
   void finish();
 };
 

@@ -22,14 +22,16 @@ struct WheelRates {
 struct WheelTeam {
   // What was sensed and is asked for.
   RowOf4 near;                   // 1: there is ground in reach, still
-  Vec3Of4 point, normal;      // of the ground; m and a unit vector
-  Vec3Of4 heading;            // of the wheel, across the strut
-  Vec3Of4 ground;             // m/s of the ground itself
+  Vec3Of4 point, normal;         // of the ground; m and a unit vector
+  Vec3Of4 heading;               // of the wheel, across the strut
+  Vec3Of4 ground;                // m/s of the ground itself
   RowOf4 height;                 // m: the compression that the ground asks for at the tick's start
   RowOf4 grip, rolling, give;    // of the surface: share; share of the load; 1/kg along the normal
+  RowOf4 hold, bears;            // N that it can bear in this tick, along it and down on it
   RowOf4 brake, drive, inertia;  // N m at the most; share of all drive; kg m² that its axle turns
   // What stands on the ground there: what raises it, what the ground's force does, ahead and right of the wheel.
   SixOf4 rise, push, along, side, strut;
+  Vec3Of4 axle;                                // about which it turns, rolling forwards: to the left
   RowOf4 lean;                                    // 1 / (normal · strut)
   RowOf4 ground_rise, ground_along, ground_side;  // m/s
   // As they are at the time that the solver has come to.

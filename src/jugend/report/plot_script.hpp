@@ -77,6 +77,7 @@ class PlotScript {
   void bodies_page();
   void parts_page();
   void parts_data();
+  void drive_panel(double bottom, double top);
   void parts_panel(const char* name, double bottom, double top, int column, bool last);
   void bodies_view(View view, double bottom, double top, const char* axis);
   void standing(const std::vector<Outline>& outlines, const std::vector<Outline>& pools, const Range& x, const Range& y,

@@ -144,12 +144,12 @@ std::string bodies_csv(const Trace& trace) {
 }
 
 std::string parts_csv(const Trace& trace) {
-  std::string text = "actor,row,part,travel_m,load_n,slip,slip_angle_rad,turns\n";
+  std::string text = "actor,row,part,travel_m,load_n,slip,slip_angle_rad,turns,along_n\n";
   for (const ActorTrace& actor : trace.actors) {
     for (std::size_t i = 0; i < actor.part_rows.size(); ++i) {
       const PartRow& p = actor.part_rows[i];
-      fmt::format_to(std::back_inserter(text), "{},{},{},{},{},{},{},{}\n", actor.name, i / actor.parts,
-                     i % actor.parts, p.travel, p.load, p.slip, p.slip_angle, p.turns);
+      fmt::format_to(std::back_inserter(text), "{},{},{},{},{},{},{},{},{}\n", actor.name, i / actor.parts,
+                     i % actor.parts, p.travel, p.load, p.slip, p.slip_angle, p.turns, p.along);
     }
   }
   return text;
@@ -169,10 +169,13 @@ std::string summary_json(const RunRecord& record) {
                         {"value", e.value},
                         {"detail", e.detail}});
     }
+    Json drive = Json::array();
+    for (const DriveCurve& c : actor.drive) drive.push_back({{"gear", c.gear}, {"speed_force", c.points}});
     actors.push_back({{"name", actor.name},
                       {"kind", actor_kinds()[static_cast<std::size_t>(actor.tuning.kind)]},
                       {"tuning", tuning},
                       {"parts", actor.parts},
+                      {"drive", drive},
                       {"gauges", gauges},
                       {"events", events}});
   }
@@ -264,6 +267,8 @@ RunRecord read_run(const fs::path& folder) {
       for (const auto& [key, value] : a.at("tuning").items())
         get_tunable(actor.tuning.list(), key).write(actor.tuning.data(), value.get<double>());
       actor.parts = a.at("parts").get<std::size_t>();
+      for (const Json& c : a.at("drive"))
+        actor.drive.push_back({c.at("gear").get<int>(), c.at("speed_force").get<std::vector<std::array<double, 2>>>()});
       for (const Json& e : a.at("events")) {
         actor.events.push_back({e.at("time_s").get<double>(),
                                 kind_from<WalkerEventKind>(e.at("event").get<std::string>(), walker_event_kinds),
@@ -301,11 +306,11 @@ RunRecord read_run(const fs::path& folder) {
     const fs::path parts_file = folder / "parts.csv";
     std::ifstream parts(parts_file);
     read_rows(parts, parts_file, [&](const std::string& line) {
-      const std::vector<std::string> cells = cells_of(line, 8);
+      const std::vector<std::string> cells = cells_of(line, 9);
       const auto actor = std::ranges::find(record.trace.actors, cells[0], &ActorTrace::name);
       if (actor == record.trace.actors.end()) throw std::runtime_error("unknown actor '" + cells[0] + "'");
       const auto number = [&](std::size_t i) { return number_in(cells, i); };
-      actor->part_rows.push_back({number(3), number(4), number(5), number(6), number(7)});
+      actor->part_rows.push_back({number(3), number(4), number(5), number(6), number(7), number(8)});
     });
     for (const ActorTrace& actor : record.trace.actors) {
       if (actor.part_rows.size() != actor.parts * actor.rows.size())

@@ -3,15 +3,6 @@
 
 namespace jugend {
 
-bool StaticTree::cpu_has_avx2() {
-#if defined(__x86_64__)
-  return __builtin_cpu_supports("avx2") && __builtin_cpu_supports("fma");
-#else
-  return false;
-#endif
-}
-const bool StaticTree::has_avx2 = StaticTree::cpu_has_avx2();
-
 /// First a binary tree from the top; then the wide tree that can be made of it with the fewest expected
 /// visits, by dynamic programming over "this subtree as at most n children of some node" (Ylitie, Karras
 /// and Laine, "Efficient incoherent ray traversal on GPUs through compressed wide BVHs", HPG 2017).

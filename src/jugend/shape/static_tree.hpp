@@ -14,14 +14,11 @@
 #include <cmath>
 #include <cstdint>
 #include <jugend/base/big_array.hpp>
+#include <jugend/base/cpu.hpp>
 #include <jugend/shape/bounds.hpp>
 #include <limits>
 #include <span>
 #include <vector>
-
-#if defined(__x86_64__)
-#include <immintrin.h>
-#endif
 
 namespace jugend {
 
@@ -61,7 +58,7 @@ class StaticTree {
   void along(const Vec3& from, const Vec3& way, const Vec3& half, double limit, Leaf&& leaf) const {
     if (nodes_.empty()) return;
     const Way prepared = prepare(from, way, half);
-#if defined(__x86_64__)
+#if defined(JUGEND_AVX2)
     if (has_avx2) return walk_with_avx2(prepared, limit, leaf);
 #endif
     walk(prepared, limit, leaf, PortableLanes{});
@@ -129,8 +126,6 @@ class StaticTree {
     }
     return w;
   }
-  static bool cpu_has_avx2();
-  static const bool has_avx2;
 
   /// Tells by a bit for each child whether the way meets it before `limit`, and where it enters.
   struct PortableLanes {
@@ -192,7 +187,7 @@ class StaticTree {
     }
   }
 
-#if defined(__x86_64__)
+#if defined(JUGEND_AVX2)
   // The tree only culls, with room for rounding, so what is hit does not depend on the kind of lanes.
   struct Avx2Lanes {
     __attribute__((target("avx2,fma"))) std::uint32_t operator()(const Node& node, const Way& way, float limit,

@@ -209,7 +209,8 @@ class World final : public Surroundings {
   void cast_on(std::uint32_t index, const Ray& ray, std::optional<Hit>& best) const;
   bool wanted(std::uint32_t index, const Filter& filter) const {
     const Body& b = state_.bodies[index];
-    return (b.layers & filter.layers) != 0 && !b.sensor && filter.ignored != BodyId{index, b.generation} &&
+    const BodyId id{index, b.generation};
+    return (b.layers & filter.layers) != 0 && !b.sensor && filter.ignored != id && filter.passed != id &&
            !(filter.through_one_way && b.has_one_way);
   }
   bool blocks(const Body& body, const Vec3& normal) const;
