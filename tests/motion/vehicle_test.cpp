@@ -255,7 +255,8 @@ TEST_P(VehicleAtRate, AnswersAStepInTheGroundAsTwoMassesDo) {
   cart.world.place(ground, {{0, -1 + step, 0}, {}});
   const double ms = cart.mass / 4, mu = 20, kt = 150000, ct = 0.02 * std::sqrt(kt * mu);
   const double k = cart.vehicle->strut(0).stiffness, c = cart.vehicle->strut(0).bump_damping;
-  double xs = 0, vs = 0, xu = 0, vu = 0, worst = 0;
+  const double hub_rest = cart.wheel(0).hub;
+  double xs = 0, vs = 0, xu = 0, vu = 0, worst = 0, hub_worst = 0;
   cart.run({}, 2, hz, [&] {
     const int n = static_cast<int>(std::ceil(dt / 2e-5));
     const double h = dt / n;
@@ -264,8 +265,10 @@ TEST_P(VehicleAtRate, AnswersAStepInTheGroundAsTwoMassesDo) {
       vs += h * spring / ms, vu += h * (tyre - spring) / mu, xs += h * vs, xu += h * vu;
     }
     worst = std::max(worst, std::abs(cart.place().y - rest - xs));
+    hub_worst = std::max(hub_worst, std::abs(cart.wheel(0).hub - hub_rest - (xu - xs)));
   });
-  EXPECT_LT(worst, 0.02 * step);
+  EXPECT_LT(worst, 0.005 * step);
+  EXPECT_LT(hub_worst, 0.05 * step);
 }
 
 TEST(Vehicle, KeepsToItsTravelAtEightyMetresASecondOverRoughGround) {

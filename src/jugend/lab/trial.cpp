@@ -13,6 +13,7 @@ namespace jugend {
 namespace {
 
 const Limits hz_limits{1, 10000, "Hz"};
+const Limits route_speed_limits{0.01, 1000, "m/s"};
 const Limits duration_limits{0.001, 3600, "s"};
 constexpr double most_ticks = 10e6;
 
@@ -31,7 +32,7 @@ TrialActor read_actor(TableReader reader, const std::filesystem::path& folder, c
     actor.tuning = read_tuning(file, actor.tuning.kind);
   }
   if (const DocValue* set = reader.table("set")) {
-    apply_tunables(*set, reader.file(), actor.tuning.list(), actor.tuning.data());
+    apply_tunables(*set, reader.file(), actor.tuning);
     try {
       check(actor.tuning);
     } catch (const InputError& error) {
@@ -65,7 +66,7 @@ TrialActor read_actor(TableReader reader, const std::filesystem::path& folder, c
       } catch (const InputError& error) {
         route.rethrow_at("points", error);
       }
-      actor.route_speed = route.number("speed", {0.01, 1000, "m/s"}).value_or(4);
+      actor.route_speed = route.number("speed", route_speed_limits).value_or(4);
       actor.route_closed = route.truth("closed").value_or(true);
       route.finish();
     }
@@ -283,14 +284,25 @@ void apply_setting(Trial& trial, const std::string& setting) {
         key.erase(0, a.name.size() + 1);
       }
       for (const std::string& k : keys(a.tuning.list())) all.push_back(trial.actors.size() == 1 ? k : a.name + "." + k);
+      if (!a.route.empty()) all.push_back(trial.actors.size() == 1 ? "route.speed" : a.name + ".route.speed");
     }
     try {
-      const Tunable* tunable = actor ? find_tunable(actor->tuning.list(), key) : nullptr;
-      if (!tunable)
-        throw InputError(
-            {{}, key, "a key that is not known", "a tunable, as listed by: jugend params", nearest_name(key, all)});
-      tunable->write(actor->tuning.data(), value);
-      check(actor->tuning);
+      if (actor && key == "route.speed" && !actor->route.empty()) {
+        actor->route_speed = within(route_speed_limits);
+      } else {
+        const Tunable* tunable = actor ? find_tunable(actor->tuning.list(), key) : nullptr;
+        if (!tunable)
+          throw InputError({{},
+                            key,
+                            "a key that is not known",
+                            actor ? as_listed(actor->tuning.kind)
+                            : trial.actors.empty()
+                                ? "hz, duration_s or a number of a body"
+                                : "an actor's name before the key, as in " + trial.actors.front().name + ".KEY",
+                            nearest_name(key, all)});
+        tunable->write(actor->tuning.data(), value);
+        check(actor->tuning);
+      }
     } catch (const InputError& error) {
       Fault fault = error.fault();
       fault.place = place;

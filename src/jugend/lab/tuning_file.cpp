@@ -5,7 +5,9 @@
 namespace jugend {
 namespace {
 
-void apply(const DocValue& value, const std::string& key, const std::string& file, TunableList list, void* tuning) {
+/// A key may be a tunable's own, or the heading of several.
+void apply(const DocValue& value, const std::string& key, const std::string& file, ActorTuning& tuning) {
+  const TunableList list = tuning.list();
   const Place place{file, value.line, value.column};
   const Tunable* tunable = find_tunable(list, key);
   if (tunable != nullptr) {
@@ -18,7 +20,7 @@ void apply(const DocValue& value, const std::string& key, const std::string& fil
            {}});
     }
     try {
-      tunable->write(tuning, value.number);
+      tunable->write(tuning.data(), value.number);
     } catch (const InputError& error) {
       Fault fault = error.fault();
       fault.place = place;
@@ -33,18 +35,21 @@ void apply(const DocValue& value, const std::string& key, const std::string& fil
     return false;
   }();
   if (value.kind == DocValue::Kind::table && heading) {
-    for (const auto& [name, member] : value.members) apply(member, key + "." + name, file, list, tuning);
+    for (const auto& [name, member] : value.members) apply(member, key + "." + name, file, tuning);
     return;
   }
   if (heading) throw InputError({place, key, value.shown(), "a table of tunables", {}});
-  throw InputError(
-      {place, key, "a key that is not known", "a tunable, as listed by: jugend params", nearest_name(key, keys(list))});
+  throw InputError({place, key, "a key that is not known", as_listed(tuning.kind), nearest_name(key, keys(list))});
 }
 
 }  // namespace
 
-void apply_tunables(const DocValue& table, const std::string& file, TunableList list, void* tuning) {
-  for (const auto& [name, value] : table.members) apply(value, name, file, list, tuning);
+std::string as_listed(ActorKind kind) {
+  return "a tunable, as listed by: jugend params " + actor_kinds()[static_cast<std::size_t>(kind)];
+}
+
+void apply_tunables(const DocValue& table, const std::string& file, ActorTuning& tuning) {
+  for (const auto& [name, value] : table.members) apply(value, name, file, tuning);
 }
 
 ActorTuning read_tuning(const std::filesystem::path& file, ActorKind kind) {
@@ -59,7 +64,7 @@ ActorTuning read_tuning(const std::filesystem::path& file, ActorKind kind) {
   std::erase_if(document.members, [](const auto& member) { return member.first == "kind"; });
   ActorTuning tuning;
   tuning.kind = kind;
-  apply_tunables(document, file.string(), tuning.list(), tuning.data());
+  apply_tunables(document, file.string(), tuning);
   try {
     check(tuning);
   } catch (const InputError& error) {

@@ -12,6 +12,9 @@ namespace jugend {
 ActorTuning read_tuning(const std::filesystem::path& file, ActorKind kind);
 
 /// Writes the numbers in `table` ([jump] height = 1.2, or "jump.height" = 1.2) into `tuning`.
-void apply_tunables(const DocValue& table, const std::string& file, TunableList list, void* tuning);
+void apply_tunables(const DocValue& table, const std::string& file, ActorTuning& tuning);
+
+/// What a refusal says of a key that is none of that kind's: where they are listed.
+std::string as_listed(ActorKind kind);
 
 }  // namespace jugend

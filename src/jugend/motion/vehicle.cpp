@@ -111,9 +111,9 @@ Vehicle::Vehicle(const VehicleTuning& tuning, std::span<const WheelTuning> wheel
     ride_height_ += (w.suspension.rest_length - part.strut.sag + w.radius - w.mount.y) * loads[i] / weight;
     const double mass = loads[i] / strength;
     double stiffest = std::max(part.strut.stiffness * (1 + part.strut.growth * part.strut.sag) / mass, 0.0);
-    // A hub's own hop matters less: half as fine.
+    // A hub's own hop matters less to the body: 0.28 as fine.
     if (w.unsprung_mass > 0)
-      stiffest = std::max(stiffest, 0.25 * (w.tyre_stiffness + part.strut.stiffness) / w.unsprung_mass);
+      stiffest = std::max(stiffest, 0.08 * (w.tyre_stiffness + part.strut.stiffness) / w.unsprung_mass);
     stiffest_ = std::max(stiffest_, std::sqrt(stiffest));
   }
   if (drives <= 0)
@@ -177,6 +177,8 @@ void Vehicle::line_up() {
       n.tyre_stiffness.at[l] = w.tyre_stiffness;
       n.tyre_damping.at[l] = 0.02 * std::sqrt(w.tyre_stiffness * w.unsprung_mass);
       has_hubs_ = true;
+    } else {
+      has_light_ = true;
     }
     n.spin_inertia.at[l] = w.spin_inertia, n.steer.at[l] = w.steer;
     n.drive.at[l] = part.drive, n.foot.at[l] = part.foot, n.hand.at[l] = part.hand;
@@ -220,7 +222,8 @@ Pose Vehicle::wheel_pose(int i, const Pose& body, const Vec3& centre) const {
 
 void Vehicle::step(const VehicleIntent& intent, Surroundings& surroundings, double dt) {
   // Among many vehicles none of this one is in the caches: have it come while the body is asked for.
-  fetch(&tuning_.steering, sizeof(VehicleTuning) - offsetof(VehicleTuning, steering));
+  fetch(&tuning_.steering, sizeof(SteeringTuning));
+  fetch(&tuning_.brakes, sizeof(VehicleTuning) - offsetof(VehicleTuning, brakes));
   fetch(numbers_.data(), numbers_.size() * sizeof(WheelNumbers));
   fetch(state_.wheels.data(), wheels_.size() * sizeof(WheelState));
   fetch(&state_.engine, sizeof(VehicleState) - offsetof(VehicleState, engine));

@@ -198,7 +198,7 @@ class Vehicle {
   std::vector<WheelNumbers> numbers_;              // the same, as a tick reads it: four wheels side by side
   std::array<std::uint8_t, most_wheels> slots_{};  // where each wheel is there: 4 × team + lane
   GroundSense sense_{};
-  bool has_gaps_ = false, has_bars_ = false, has_hubs_ = false;
+  bool has_gaps_ = false, has_bars_ = false, has_hubs_ = false, has_light_ = false;
   std::optional<Engine> engine_;
   std::optional<Curve> force_;
   DriveLaw law_;

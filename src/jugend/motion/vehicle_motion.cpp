@@ -2,7 +2,8 @@
 #include <algorithm>
 #include <cmath>
 #include <jugend/base/units.hpp>
-#include <jugend/motion/vehicle_solver.hpp>
+#include <jugend/motion/vehicle_stages.hpp>
+#include <jugend/motion/vehicle_steps.hpp>
 
 namespace jugend {
 
@@ -67,7 +68,7 @@ void Vehicle::Tick::hand_over(Six way, Six end) {
     const auto [team, n, lane] = place(i);
     taken += team.axle.get(lane) * (n.spin_inertia.at[lane] * (team.spin.at[lane] - state.wheels[i].spin));
   }
-  const Vec3 given = body.inverse_inertia * rotate(rotation(way.angular * 0.5), taken);
+  const Vec3 given = body.inverse_inertia * (taken + cross(way.angular * 0.5, taken));
   way.angular -= given * (0.5 * dt), end.angular -= given;
   then = end;
   const Six acceleration = (end * dt - way) * (2 / (dt * dt));

@@ -86,10 +86,10 @@ class Vehicle::Tick::Solver {
   Sym6 inertia{0, {}};  // of the body and, across their struts, of the wheels
   Six weight{};         // and what pulls at them
   Sym6 matrix{0, {}};
-  Vec3 wheels_spin{};   // kg m²/s together, at the step's start
-  L lower[21];          // what the wheels add to the matrix
-  // The stage: where, how fast, when; what its right-hand side takes away.
-  Six x{}, vel{}, step_x{}, taken{};
+  Vec3 wheels_spin{};  // kg m²/s together, at the step's start
+  L lower[21];         // what the wheels add to the matrix
+  // The stage: where, how fast, when; what its right-hand side takes away; what the first one gave.
+  Six x{}, vel{}, step_x{}, taken{}, first{};
   double t = 0, time_rate = 1, forward = 0, engine_torque = 0, engine_slope = 0;
 
   JUGEND_INLINE static L number(double value) { return L::of(value); }
@@ -139,6 +139,3 @@ class Vehicle::Tick::Solver {
 };
 
 }  // namespace jugend
-
-#include <jugend/motion/vehicle_stages.hpp>
-#include <jugend/motion/vehicle_steps.hpp>

@@ -133,7 +133,7 @@ void Vehicle::Tick::Solver<L>::hub(WheelTeam& team, const WheelNumbers& n, const
   if (k > 0) {
     const L rate_hub = L::of(team.rates[0].hub), rate_speed = L::of(team.rates[0].hub_speed);
     z = z + number(h) * rate_hub, speed = speed + number(h) * rate_speed;
-    off_hub = number(2) * rate_hub, off_speed = number(2) * rate_speed;
+    off_hub = number(2) * rate_hub, off_speed = number(2) * (rate_speed + dot(S::of(team.strut), first));
   }
   StrutForce f = strut(n, within(z, zero - L::of(n.droop), L::of(n.bump)), speed);
   f.force = f.force + bar;
@@ -206,9 +206,10 @@ auto Vehicle::Tick::Solver<L>::drive(const WheelTeam& team, const WheelNumbers& 
   const L free = driven * r - number(std::copysign(1 + 0.2 * std::abs(forward), tick.throttle));
   const Mask races = (tick.throttle > 0 ? number(forward) < free : free < number(forward)) & (zero < share);
   if (!races.any()) return d;
-  RowOf4 rim, force, slope;
-  free.store(rim);
+  RowOf4 rim, force, slope, racing;
+  free.store(rim), number(1).where(races).store(racing);
   for (std::size_t i = 0; i < 4; ++i) {
+    if (racing.at[i] == 0) continue;
     force.at[i] = tick.drive_force(rim.at[i], forward);
     slope.at[i] = std::min(0.0, (tick.drive_force(rim.at[i] + 0.01 * n.radius.at[i], forward) - force.at[i]) / 0.01);
   }
@@ -351,7 +352,7 @@ Six Vehicle::Tick::Solver<L>::stage() {
                        k == 0 ? rate : lean * (climbs * number(time_rate) - dot(rise, vel + taken)), is(team.near),
                        number(0) < L::of(n.unsprung)};
     if (tick.v.has_bars_) bars<k>(team, n, held, force);
-    spring<k>(team, n, held, rate, force);
+    if (tick.v.has_light_) spring<k>(team, n, held, rate, force);
     if (tick.v.has_hubs_) hub<k>(team, n, held, rate, force);
     tyre<k>(team, n, force);
   }

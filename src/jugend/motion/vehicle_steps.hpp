@@ -43,9 +43,11 @@ void Vehicle::Tick::Solver<L>::follow_stretch(WheelTeam& team, const Six& unfore
 template <class L>
 void Vehicle::Tick::Solver<L>::prepare() {
   Six unforeseen{};
-  if (tick.state.moved)
-    unforeseen = {tick.body.pose.position - tick.state.expected.position,
-                  rotation_vector(tick.body.pose.orientation * conjugate(tick.state.expected.orientation))};
+  if (tick.state.moved) {
+    const Pose& expected = tick.state.expected;
+    const Quat off = tick.body.pose.orientation * conjugate(expected.orientation);  // hardly a turn, or not followed
+    unforeseen = {tick.body.pose.position - expected.position, Vec3{off.x, off.y, off.z} * std::copysign(2.0, off.w)};
+  }
   inertia = Sym6(tick.mass, tick.inertia);
   weight = {tick.gravity * tick.mass + tick.body.force, tick.body.torque};
   const Mask all = number(0) <= number(0);
@@ -212,7 +214,7 @@ void Vehicle::Tick::Solver<L>::advance(Six& offset, Six& now, double& time) {
   const Six k1 = matrix.solve(force1);
   follow<0>(k1);
   const Six way1 = vel + k1 * G;
-  x = offset + way1 * h, vel = now + k1 * h, t = time + h, time_rate = -1, taken = way1 * -2.0;
+  x = offset + way1 * h, vel = now + k1 * h, t = time + h, time_rate = -1, taken = way1 * -2.0, first = k1;
   const Six force2 = stage<1>();
   const Six k2 = matrix.solve(force2 - inertia.times(k1) * 2.0);
   follow<1>(k2);
