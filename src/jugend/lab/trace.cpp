@@ -99,7 +99,8 @@ std::vector<DriveCurve> drive_of(const Vehicle& vehicle) {
   const double fastest = gears > 0 ? vehicle.gear_speed(gears) : t.top_speed;
   std::vector<DriveCurve> curves;
   for (int gear = gears > 0 ? 1 : 0; gear <= gears; ++gear) {
-    DriveCurve& curve = curves.emplace_back(gear);
+    DriveCurve& curve = curves.emplace_back();
+    curve.gear = gear;
     const double end = gears > 0 ? vehicle.gear_speed(gear) : fastest;
     for (int i = 0; i <= pieces; ++i) {
       const double speed = end * i / pieces;
