@@ -69,10 +69,12 @@ void PlotScript::parts_panel(const char* name, double bottom, double top, int co
 
 /// Force of the driven wheels over speed: what the drive is made for, and what this run used.
 void PlotScript::drive_panel(double bottom, double top) {
+  double most = 1e-3;
   each_actor([&](std::size_t, const ActorTrace& actor, int line) {
     add("$drive{} << EOD\nNaN NaN\n", line);
     for (const DriveCurve& c : actor.drive) {
-      for (const auto& [speed, force] : c.points) add("{} {}\n", speed, 1e-3 * force);
+      for (const auto& [speed, force] : c.points)
+        most = std::max(most, 1e-3 * force), add("{} {}\n", speed, 1e-3 * force);
       add("\n");
     }
     add("EOD\n$used{} << EOD\nNaN NaN\n", line);
@@ -85,12 +87,12 @@ void PlotScript::drive_panel(double bottom, double top) {
     add("EOD\n");
   });
   add("set lmargin at screen 0.765\nset rmargin at screen 0.985\nset bmargin at screen {}\nset tmargin at screen {}\n"
-      "set autoscale x\nset xrange [0:*]\nset autoscale y\nset yrange [0:*] noreverse\nset offsets 0,0,0,0\n"
+      "set autoscale x\nset xrange [0:*]\nset yrange [0:{}] noreverse\nset offsets 0,0,0,0\n"
       "set format x '%g'\nset xtics autofreq\nset ytics autofreq\nset xlabel 'm/s' offset 0,0.6\n"
       "set ylabel 'drive kN' offset 0.5,0\n"
       "set label 98 'lines: full throttle; dots: used' at screen 0.985,{} right font 'DejaVu Sans,9' textcolor rgb "
       "'{}'\nplot ",
-      bottom, top, top + 0.017, shore);
+      bottom, top, 1.4 * most, top + 0.017, shore);
   bool first = true;
   each_actor([&](std::size_t, const ActorTrace&, int line) {
     add("{}$drive{} using 1:2 with lines lw 1.6 dt {} lc rgb '{}' notitle", first ? "" : ", ", line, look(line).dash,
