@@ -96,12 +96,11 @@ std::vector<DriveCurve> drive_of(const Vehicle& vehicle) {
   constexpr int pieces = 60;
   const DriveTuning& t = vehicle.tuning().drive;
   const int gears = t.engine_on > 0 ? t.engine.gear_count() : 0;
-  const double fastest = gears > 0 ? vehicle.gear_speed(gears) : t.top_speed;
   std::vector<DriveCurve> curves;
   for (int gear = gears > 0 ? 1 : 0; gear <= gears; ++gear) {
     DriveCurve& curve = curves.emplace_back();
     curve.gear = gear;
-    const double end = gears > 0 ? vehicle.gear_speed(gear) : fastest;
+    const double end = gear > 0 ? vehicle.gear_speed(gear) : t.top_speed;
     for (int i = 0; i <= pieces; ++i) {
       const double speed = end * i / pieces;
       curve.points.push_back({speed, vehicle.full_force(speed, gear)});
@@ -113,7 +112,6 @@ std::vector<DriveCurve> drive_of(const Vehicle& vehicle) {
 void add_parts(const Actor& actor, ActorTrace& trace) {
   if (const auto* vehicle = std::get_if<Vehicle>(&actor.character)) {
     trace.parts = static_cast<std::size_t>(vehicle->wheels());
-    if (trace.drive.empty()) trace.drive = drive_of(*vehicle);
     for (std::size_t i = 0; i < trace.parts; ++i) {
       const WheelState& w = vehicle->state().wheels[i];
       trace.part_rows.push_back({w.compression, w.load, w.slip(), w.slip_angle(), w.spin, w.along});
@@ -243,6 +241,7 @@ Trace run_trial(const Trial& trial, const std::function<void(double)>& progress)
     actor.tuning = trial.actors[i].tuning;
     actor.rows.reserve(ticks + 1);
     actor.rows.push_back(row_of(stage, i, 0));
+    if (const auto* vehicle = std::get_if<Vehicle>(&stage.actor(i).character)) actor.drive = drive_of(*vehicle);
     add_parts(stage.actor(i), actor);
   }
   std::vector<BodyId> dynamic;

@@ -6,9 +6,6 @@
 // "Tyre and Vehicle Dynamics", 3rd ed. 2012, ch. 7). Rolling, u/σ is the slip; at rest u is a spring, which holds.
 #pragma once
 
-#include <algorithm>
-#include <cmath>
-
 namespace jugend {
 
 struct TyreTuning {
@@ -19,39 +16,6 @@ struct TyreTuning {
   double load_fade = 0;         ///< grip and stiffness lose this share of themselves at twice the load at rest
   double relaxation = 0.12;     ///< m that it rolls while slip builds up (to 63 %)
   double rolling = 0.012;       ///< force against rolling, as a share of the load
-};
-
-/// What holds for a tyre under one load on one ground.
-struct TyreGrip {
-  double limit = 0;            ///< N that it can hold
-  double along = 0, side = 0;  ///< N for each metre of stretch
-  double full = 0;             ///< N of straight force at which all of the tread slides
-  bool brush = false;
-
-  /// `load` in N, `rest_load` that at rest, `surface_grip` of the ground.
-  TyreGrip(const TyreTuning& t, double load, double rest_load, double surface_grip) : brush(t.brush > 0) {
-    const double fade = t.load_fade > 0 ? std::clamp(1 - t.load_fade * (load / rest_load - 1), 0.25, 1.5) : 1.0;
-    limit = t.grip * surface_grip * fade * load;
-    along = t.along_stiffness * fade * load / t.relaxation;
-    side = t.side_stiffness * fade * load / t.relaxation;
-    full = brush ? 3 * limit : limit;
-  }
-
-  /// By what the straight forces are less than straight; `straight` is their size in N. The brush model's
-  /// F = µN (3ρ - 3ρ² + ρ³), ρ = C s / 3µN (Pacejka, ch. 3; with both stiffnesses in one ellipse).
-  double share(double straight) const {
-    if (straight >= full) return limit / std::max(straight, 1e-300);
-    if (!brush) return 1;
-    const double r = straight / full;
-    return 1 - r + r * r / 3;
-  }
-  /// Stretch beyond which all slides does not grow.
-  void limit_stretch(double& u_along, double& u_side) const {
-    const double a = along * u_along, s = side * u_side, size = std::sqrt(a * a + s * s);
-    if (size <= full) return;
-    const double scale = full / size;
-    u_along *= scale, u_side *= scale;
-  }
 };
 
 }  // namespace jugend

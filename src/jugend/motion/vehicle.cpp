@@ -6,6 +6,7 @@
 #include <cstddef>
 #include <jugend/base/error.hpp>
 #include <jugend/base/units.hpp>
+#include <jugend/motion/vehicle_sizing.hpp>
 #include <jugend/motion/vehicle_tick.hpp>
 
 namespace jugend {
@@ -118,20 +119,22 @@ Vehicle::Vehicle(const VehicleTuning& tuning, std::span<const WheelTuning> wheel
   }
   if (drives <= 0)
     throw InputError({{}, "axle_1.drive", "no driven wheel", "a share above 0 on one axle at least", {}});
+  line_up();
   const double whole = facts.mass + spinning;
   for (std::size_t i = 0; i < wheels.size(); ++i) {
     const WheelTuning& w = wheels[i];
-    parts_[i].drive = w.drive / drives;
+    WheelNumbers& n = numbers_[slots_[i] / 4u];
+    const std::size_t l = slots_[i] % 4u;
+    n.drive.at[l] = w.drive / drives;
     // By the load that rests on each, so that all of them come to their grip at once.
-    parts_[i].foot = feet > 0 ? tuning.brakes.deceleration * whole * w.radius * w.brake * loads[i] / feet : 0;
-    parts_[i].hand = hands > 0 ? tuning.brakes.hand * whole * w.radius * w.hand_brake * loads[i] / hands : 0;
+    n.foot.at[l] = feet > 0 ? tuning.brakes.deceleration * whole * w.radius * w.brake * loads[i] / feet : 0;
+    n.hand.at[l] = hands > 0 ? tuning.brakes.hand * whole * w.radius * w.hand_brake * loads[i] / hands : 0;
   }
   law_ = drive_law(tuning.drive, whole);
   if (tuning.drive.engine_on > 0) engine_.emplace(tuning.drive.engine);
   if (tuning.drive.force.count() > 0) force_.emplace(tuning.drive.force.curve("drive.force"));
   steer_ = steer_geometry(wheels_);
   sense_ = static_cast<GroundSense>(std::lround(tuning.sense));
-  line_up();
 }
 
 /// Wheels of one axle side by side, in pairs; a wheel without another leaves its neighbour's place empty.
@@ -181,34 +184,40 @@ void Vehicle::line_up() {
       has_light_ = true;
     }
     n.spin_inertia.at[l] = w.spin_inertia, n.steer.at[l] = w.steer;
-    n.drive.at[l] = part.drive, n.foot.at[l] = part.foot, n.hand.at[l] = part.hand;
     if (partner[i] < 0) continue;
     const auto other = static_cast<std::size_t>(partner[i]);
     n.pair.at[l] = 1;
     n.anti_roll.at[l] = 0.5 * (w.anti_roll + wheels_[other].anti_roll);
     has_bars_ |= n.anti_roll.at[l] > 0;
-    const bool driven = part.drive + parts_[other].drive > 0;
-    n.joined.at[l] = driven && tuning_.drive.differential == 1 ? 1 : 0;
-    n.limited.at[l] = driven && tuning_.drive.differential == 2 ? 1 : 0;
+    n.joined.at[l] = w.drive + wheels_[other].drive > 0 ? 1 : 0;
   }
 }
 
 /// rad/s of what turns the driven wheels for 1 m/s.
 double Vehicle::shaft_per_speed() const {
   double sum = 0;
-  for (std::size_t i = 0; i < wheels_.size(); ++i) sum += parts_[i].drive / wheels_[i].radius;
+  for (const WheelNumbers& n : numbers_) {
+    for (std::size_t l = 0; l < 4; ++l) sum += n.drive.at[l] / n.radius.at[l];
+  }
   return sum;
 }
 
+/// N of a drive without gears while the body goes at `speed` and the fastest of what it drives at `fastest`.
+double Vehicle::drive_force(double throttle, double fastest, double speed) const {
+  if (force_) return throttle * force_->value(std::abs(fastest));
+  const double air = tuning_.air.drag * speed * std::abs(speed);
+  return law_.force(fastest, throttle) + std::abs(throttle) * air + std::clamp(10 * throttle, -1.0, 1.0) * rolling_;
+}
+
 double Vehicle::full_force(double speed, int gear) const {
-  if (force_) return force_->value(speed);
-  if (!engine_) return law_.force(speed, 1) + tuning_.air.drag * speed * speed + rolling_;
+  if (!engine_) return drive_force(1, speed, speed);
   const double shaft = shaft_per_speed();
   return engine_->output({.gear = gear}, speed * shaft, 1).torque * shaft;
 }
 
 double Vehicle::gear_speed(int gear) const {
-  return tuning_.drive.engine.redline * pi / 30 / (engine_->ratio(gear) * shaft_per_speed());
+  const EngineTuning& e = tuning_.drive.engine;
+  return jugend::gear_speed(e.redline, e.gears[static_cast<std::size_t>(gear - 1)], e.final, 1 / shaft_per_speed());
 }
 
 Pose Vehicle::wheel_pose(int i, const Pose& body, const Vec3& centre) const {

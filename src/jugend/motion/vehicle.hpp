@@ -187,11 +187,10 @@ class Vehicle {
   struct Part {  // what follows from a wheel's tuning and the body
     Strut strut;
     double load = 0;
-    double drive = 0;           // share of all drive
-    double foot = 0, hand = 0;  // N m at full pedal
   };
   void line_up();
   double shaft_per_speed() const;
+  double drive_force(double throttle, double fastest, double speed) const;
   VehicleTuning tuning_;
   std::vector<WheelTuning> wheels_;
   std::vector<Part> parts_;

@@ -32,7 +32,8 @@ void Vehicle::Tick::sense() {
     team.heading.set(lane, angle == 0 ? ahead : ahead * std::cos(angle) - right * std::sin(angle));
     team.spin.at[lane] = s.spin, team.u_along.at[lane] = s.stretch_along, team.u_side.at[lane] = s.stretch_side;
     team.hub.at[lane] = s.hub, team.hub_speed.at[lane] = s.hub_speed;
-    contacts[i].mount = body.centre + ahead * n.mount.x.at[lane] + up * n.mount.y.at[lane] + right * n.mount.z.at[lane];
+    team.mount.set(lane,
+                   body.centre + ahead * n.mount.x.at[lane] + up * n.mount.y.at[lane] + right * n.mount.z.at[lane]);
   }
   if (v.sense_ == GroundSense::ray || v.sense_ == GroundSense::rays) {
     sense_by_rays(v.sense_ == GroundSense::ray ? 1 : 3);
@@ -45,13 +46,15 @@ void Vehicle::Tick::sense() {
   for (std::size_t i = 0; i < contacts.size(); ++i) {
     const auto [team, n, lane] = place(i);
     WheelContact& c = contacts[i];
-    for (int again = 0; c.sensed; ++again) {
-      if (!known || c.ground != known) {
-        facts = surroundings.facts(c.ground), known = c.ground;
-        fixed = facts.mass <= 0 && !facts.moving && facts.surface.belt == Vec3{};
-      }
-      if (again > 0 || fixed || facts.mass <= 0 || climbs(i, facts)) break;
+    const auto know_ground = [&] {
+      if (!c.sensed || (known && c.ground == known)) return;
+      facts = surroundings.facts(c.ground), known = c.ground;
+      fixed = facts.mass <= 0 && !facts.moving && facts.surface.belt == Vec3{};
+    };
+    know_ground();
+    if (c.sensed && facts.mass > 0 && !climbs(i, facts)) {
       sense_past(i, c.ground);
+      know_ground();
     }
     if (!c.sensed) continue;
     any_on_ground |= state.wheels[i].on_ground = team.height.at[lane] >= -n.droop.at[lane];
@@ -92,7 +95,7 @@ bool Vehicle::Tick::climbs(std::size_t wheel, const BodyFacts& facts) const {
   if (!state.moved) return true;
   const Vec3 point = team.point.get(lane), normal = team.normal.get(lane);
   if (facts.mass < n.rest_load.at[lane] * per_strength && dot(normal, up) < 0.8) return false;
-  const double nears = dot(facts.velocity_at(point) - velocity_at(contacts[wheel].mount), normal) / dot(normal, up);
+  const double nears = dot(facts.velocity_at(point) - velocity_at(team.mount.get(lane)), normal) / dot(normal, up);
   const double was = state.wheels[wheel].compression;
   return team.height.at[lane] - was < most_step * n.radius.at[lane] + 1.5 * std::max(0.0, nears) * dt;
 }
@@ -101,7 +104,7 @@ bool Vehicle::Tick::climbs(std::size_t wheel, const BodyFacts& facts) const {
 /// ground with the strut at a slant.
 double Vehicle::Tick::reach(std::size_t wheel) const {
   const auto [team, n, lane] = place(wheel);
-  const Vec3 going = velocity_at(contacts[wheel].mount);
+  const Vec3 going = velocity_at(team.mount.get(lane));
   const double slant = -dot(gravity, up) * per_strength;
   const double sinks = slant > 0.3 ? dot(going, gravity) * per_strength / slant : 0;
   const double closing = std::max({0.0, -dot(going, up), sinks});
@@ -121,7 +124,7 @@ void Vehicle::Tick::found(std::size_t wheel, const std::optional<Hit>& hit, doub
     return;
   }
   state.wheels[wheel].on_ground = false;
-  team.point.set(lane, c.mount), team.normal.set(lane, up), team.ground.set(lane, {});
+  team.point.set(lane, team.mount.get(lane)), team.normal.set(lane, up), team.ground.set(lane, {});
   team.height.at[lane] = -n.droop.at[lane];
   team.grip.at[lane] = team.rolling.at[lane] = team.give.at[lane] = 0;
 }
@@ -134,7 +137,8 @@ void Vehicle::Tick::sense_by_rays(std::size_t each) {
   static thread_local std::array<std::optional<Hit>, most> hits;
   static thread_local std::array<Vec3, most_wheels> ways;
   std::array<std::size_t, most_wheels> aheads;  // which ray looks ahead, or `most`
-  constexpr double all[] = {0, 0.6, -0.6};
+  constexpr double offs[] = {0, 0.6, -0.6},
+                   belows[] = {1, 0.8, 0.8};  // of the radius: ahead of the hub, down to the rim
   Filter others = v.filter;
   others.ignored = v.body_;
   std::size_t count = 0;
@@ -142,16 +146,15 @@ void Vehicle::Tick::sense_by_rays(std::size_t each) {
     WheelContact& c = contacts[i];
     const auto [team, n, lane] = place(i);
     const double radius = n.radius.at[lane], length = reach(i);
+    const Vec3 mount = team.mount.get(lane);
     c.until = dt, c.bends = false, aheads[i] = most;
-    for (std::size_t k = 0; k < each; ++k) {
-      const double off = all[k] * radius, below = std::sqrt(radius * radius - off * off);
-      rays[count++] = {c.mount + team.heading.get(lane) * off, -up, length + below};
-    }
+    for (std::size_t k = 0; k < each; ++k)
+      rays[count++] = {mount + team.heading.get(lane) * (offs[k] * radius), -up, length + belows[k] * radius};
     if (tuning.look_ahead <= 0) continue;
-    ways[i] = in_plane(velocity_at(c.mount), up) * dt;
+    ways[i] = in_plane(velocity_at(mount), up) * dt;
     if (squared_norm(ways[i]) < 0.05 * radius * 0.05 * radius) continue;
     aheads[i] = count;
-    rays[count++] = further(c.mount, ways[i], length + radius, radius);
+    rays[count++] = further(mount, ways[i], length + radius, radius);
   }
   surroundings.cast_all(std::span(rays).first(count), others, std::span(hits).first(count));
   std::size_t from = 0;
@@ -165,7 +168,7 @@ void Vehicle::Tick::sense_by_rays(std::size_t each) {
       if (!there || there->distance <= 0) continue;
       if (k == 0 && aheads[i] < most)
         look_ahead(contacts[i], rays[from], ways[i], radius, *there, hits[aheads[i]], others);
-      const double off = all[k] * radius, drop = there->distance - std::sqrt(radius * radius - off * off);
+      const double drop = there->distance - belows[k] * radius;
       if (!hit || drop < hub_drop) hit = there, hub_drop = drop;
     }
     found(i, hit, hub_drop);
@@ -225,7 +228,8 @@ void Vehicle::Tick::sense_past(std::size_t wheel, BodyId passed) {
   others.ignored = v.body_, others.passed = passed;
   c.until = dt, c.bends = false;
   const double radius = n.radius.at[lane];
-  const auto hit = surroundings.cast({c.mount, -up, reach(wheel) + radius}, others);
+  auto hit = surroundings.cast({team.mount.get(lane), -up, reach(wheel) + radius}, others);
+  if (hit && hit->distance <= 0) hit.reset();  // the mount is inside of something
   found(wheel, hit, hit ? hit->distance - radius : 0.0);
 }
 
@@ -236,8 +240,9 @@ void Vehicle::Tick::sense_by_sweep(std::size_t wheel, BodyId passed) {
   others.ignored = v.body_, others.passed = passed;
   const double radius = n.radius.at[lane], far = reach(wheel), rounding = 0.05 * radius;
   const Vec3 axle = cross(team.heading.get(lane), up), half = axle * (0.5 * v.wheels_[wheel].width - rounding);
-  const std::array<Vec3, 2> ends{c.mount - half, c.mount + half};
-  const Convex mover = v.sense_ == GroundSense::ball ? Convex{std::span(&c.mount, 1), radius, Core::point}
+  const Vec3 mount = team.mount.get(lane);
+  const std::array<Vec3, 2> ends{mount - half, mount + half};
+  const Convex mover = v.sense_ == GroundSense::ball ? Convex{std::span(&mount, 1), radius, Core::point}
                                                      : Convex{ends, rounding, Core::cylinder, radius - rounding};
   c.until = dt, c.bends = false;
   const auto hit = surroundings.sweep(mover, -up * far, others);
@@ -255,7 +260,6 @@ void Vehicle::Tick::ask() {
   const bool idle = throttle == 0 && std::abs(state.speed) < slow;
   if (tuning.aids.hold > 0 && idle) foot = std::max(foot, tuning.aids.hold);
   double shaft = 0, turning = 0, reached = 0;
-  bool grounded = false;
   for (std::size_t t = 0; t < teams.size(); ++t) {
     for (std::size_t l = 0; l < 4; ++l) {
       const double drive = v.numbers_[t].drive.at[l];
@@ -263,10 +267,9 @@ void Vehicle::Tick::ask() {
       if (teams[t].near.at[l] > 0) reached += drive;
     }
   }
-  grounded = reached > 0;
   if (v.engine_) {
     const std::int32_t before = state.engine.gear;
-    v.engine_->shift(state.engine, shaft, grounded, throttle, intent.shift, throttle < 0, dt);
+    v.engine_->shift(state.engine, shaft, reached > 0, throttle, intent.shift, throttle < 0, dt);
     if (state.engine.gear != before)
       v.events_.push_back({VehicleEventKind::shifted, 0, 0, static_cast<double>(state.engine.gear)});
     turning = v.engine_->inertia_at_wheels(state.engine);
@@ -293,16 +296,13 @@ void Vehicle::Tick::ask() {
       team.drive.at[l] = leaves ? (team.near.at[l] > 0 ? drive / reached : 0.0) : drive;
     }
   }
-  needs_room = tuning.drive.traction_control > 0 || tuning.brakes.antilock > 0;
 }
 
 /// N along the body from all drive while it goes at `speed`; wheels whose rim goes faster count as their rim does.
 double Vehicle::Tick::drive_force(double rim, double speed) const {
   if (throttle == 0) return 0;
   const double fastest = throttle > 0 ? std::max(speed, rim) : std::min(speed, rim);
-  if (v.force_) return throttle * v.force_->value(std::abs(fastest));
-  const double air = tuning.air.drag * speed * std::abs(speed);
-  return v.law_.force(fastest, throttle) + std::abs(throttle) * air + std::clamp(10 * throttle, -1.0, 1.0) * v.rolling_;
+  return v.drive_force(throttle, fastest, speed);
 }
 
 }  // namespace jugend

@@ -167,7 +167,8 @@ void Vehicle::Tick::Solver<L>::hub(WheelTeam& team, const WheelNumbers& n, const
   load.where(held.heavy, L::of(team.normal_force)).store(team.normal_force);
 }
 
-/// What holds for four tyres under their loads: TyreGrip, for lanes.
+/// What holds for four tyres under their loads: N that they can hold, N for each metre of stretch, and N of straight
+/// force at which all of the tread slides.
 template <class L>
 struct Vehicle::Tick::Solver<L>::Grip {
   L limit, along, side, full;
@@ -181,7 +182,8 @@ struct Vehicle::Tick::Solver<L>::Grip {
     along = L::of(n.along_slope) * fade, side = L::of(n.side_slope) * fade;
     full = larger(limit.where(~brush, limit * number(3)), number(1e-300));
   }
-  /// By what the forces are less than straight, for the straight one's share of the full; at most 1 for 1.
+  /// By what forces are less than straight ones, whose share of the full is given. The brush model's
+  /// F = µN (3ρ - 3ρ² + ρ³), ρ = C s / 3µN (Pacejka, ch. 3; with both stiffnesses in one ellipse).
   JUGEND_INLINE L share(const L& of_full) const {
     const L inside = (number(1) - of_full + of_full * of_full * number(1.0 / 3)).where(brush, number(1));
     return inside.where(of_full < number(1), limit / (full * larger(of_full, number(1))));
@@ -285,13 +287,14 @@ void Vehicle::Tick::Solver<L>::tyre(WheelTeam& team, const WheelNumbers& n, L (&
 
   Drive d = drive<k>(team, n, spin);
   L room = zero;  // N m that the ground takes
-  if (tick.needs_room) room = number(0.95) * root(larger(grip.limit * grip.limit - fs * fs, zero)) * r;
-  if (tick.tuning.drive.traction_control > 0) {
+  const bool antilock = tick.tuning.brakes.antilock > 0, traction = tick.tuning.drive.traction_control > 0;
+  if (antilock || traction) room = number(0.95) * root(larger(grip.limit * grip.limit - fs * fs, zero)) * r;
+  if (traction) {
     const Mask eased = touches & (room < d.torque.without_sign());
     d.torque = room.with_sign_of(d.torque).where(eased, d.torque), d.slope = d.slope.where(~eased);
   }
   if (tick.tuning.drive.differential == 2) {  // the faster wheel gives to the slower, up to what the differential holds
-    const Mask limited = is(n.limited);
+    const Mask limited = is(n.joined);
     const L most = number(tick.tuning.drive.differential_limit), stiff = number(4) * most;
     const L across = stiff * (spin.crossed() - spin);
     d.torque = d.torque + within(across, zero - most, most).where(limited);
@@ -306,7 +309,7 @@ void Vehicle::Tick::Solver<L>::tyre(WheelTeam& team, const WheelNumbers& n, L (&
   const L pull = hold_along * r;
   if (k == 0) {
     L most = L::of(team.brake);
-    if (tick.tuning.brakes.antilock > 0 && std::abs(forward) > 0.5) most = smaller(most, room).where(touches, most);
+    if (antilock && std::abs(forward) > 0.5) most = smaller(most, room).where(touches, most);
     most = both(most + L::of(team.rolling) * load * r);
     const L tends = both(d.torque + r * fa);  // to which way it would turn
     const L resists = L::of(team.inertia) - g * d.slope, den = both(resists + g * r * pull);

@@ -33,11 +33,8 @@ void Vehicle::Tick::Solver<L>::follow_stretch(WheelTeam& team, const Six& unfore
   const V lever = V::of(team.point) - V::of(tick.body.pose.position);
   const V moved = V::of(unforeseen.linear) + cross(V::of(unforeseen.angular), lever);
   const Mask follows = (dot(moved, moved) <= number(0.01 * 0.01)) & is(team.near);  // else it was put elsewhere
-  const S along = S::of(team.along), side = S::of(team.side);
-  const L more_along = moved.x * along.at[0] + moved.y * along.at[1] + moved.z * along.at[2];
-  const L more_side = moved.x * side.at[0] + moved.y * side.at[1] + moved.z * side.at[2];
-  (L::of(team.u_along) + more_along.where(follows)).store(team.u_along);
-  (L::of(team.u_side) + more_side.where(follows)).store(team.u_side);
+  (L::of(team.u_along) + dot(moved, V::of(team.along.linear)).where(follows)).store(team.u_along);
+  (L::of(team.u_side) + dot(moved, V::of(team.side.linear)).where(follows)).store(team.u_side);
 }
 
 template <class L>
@@ -65,20 +62,17 @@ void Vehicle::Tick::Solver<L>::prepare() {
     for (RowOf4* row : {&team.pressed, &team.pushed_along, &team.pushed_side, &team.left_at, &team.bar})
       number(0).store(*row);
     if (tick.ground_gives) V::of(Vec3{}).store(team.pushed);
-    // Both wheels of a locked axle turn as one.
-    const L spin = L::of(team.spin);
-    ((spin + spin.crossed()) * number(0.5)).where(is(n.joined), spin).store(team.spin);
+    if (tick.tuning.drive.differential == 1) {  // both wheels of an axle turn as one
+      const L spin = L::of(team.spin);
+      ((spin + spin.crossed()) * number(0.5)).where(is(n.joined), spin).store(team.spin);
+    }
     if (!tick.v.has_hubs_) continue;
-    const V mount = V::of(tick.ahead) * L::of(n.mount.x) + upwards * L::of(n.mount.y) +
-                    V::of(tick.right) * L::of(n.mount.z) + V::of(tick.body.centre - tick.lowered);
-    upwards.store(team.strut.linear), cross(mount, upwards).store(team.strut.angular);
+    upwards.store(team.strut.linear), cross(V::of(team.mount) - V::of(tick.lowered), upwards).store(team.strut.angular);
     // Across the strut a wheel's mass goes with the body.
     for (std::size_t lane = 0; lane < 4; ++lane) {
       const double unsprung = n.unsprung.at[lane];
       if (unsprung <= 0) continue;
-      const Vec3 hangs = tick.up * (team.hub.at[lane] - n.rest_length.at[lane]);
-      const Vec3 hub = tick.ahead * n.mount.x.at[lane] + tick.up * n.mount.y.at[lane] +
-                       tick.right * n.mount.z.at[lane] + (tick.body.centre - tick.lowered) + hangs;
+      const Vec3 hub = team.mount.get(lane) + tick.up * (team.hub.at[lane] - n.rest_length.at[lane]) - tick.lowered;
       for (const Vec3& axis : {tick.ahead, tick.right}) {
         const Six with{axis, cross(hub, axis)};
         inertia.add(unsprung, with);
@@ -97,7 +91,8 @@ void Vehicle::Tick::Solver<L>::bend(std::size_t wheel) {
   RowOf4 which;
   which.at[at.lane] = 1;
   stand_on(at.team, at.numbers, is(which));
-  const double down = dot(c.mount - c.next_point, c.next_normal) * at.team.lean.at[at.lane];  // along the strut
+  const double down =
+      dot(at.team.mount.get(at.lane) - c.next_point, c.next_normal) * at.team.lean.at[at.lane];  // along the strut
   at.team.height.at[at.lane] = at.numbers.rest_length.at[at.lane] + at.numbers.radius.at[at.lane] - down;
   c.until = tick.dt, c.bends = false;
 }

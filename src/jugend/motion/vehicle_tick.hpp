@@ -27,7 +27,6 @@ struct Vehicle::Tick {
   bool stood = false;                       // did it, when the last tick ended?
   bool any_on_ground = false;               // is there ground that a wheel reaches?
   bool ground_gives = false;                // does anything that a wheel stands on move by its force?
-  bool needs_room = false;                  // is torque held within what the ground takes?
   double throttle = 0, foot = 0, hand = 0;  // what is asked of drive and brakes
 
   Tick(Vehicle& vehicle, std::span<WheelContact> wheels, std::span<WheelTeam> fours, const VehicleIntent& i,

@@ -11,14 +11,14 @@ struct WheelNumbers {
   RowOf4 radius, rest_length, rest_load;
   RowOf4 stiffness, growth, bump_damping, rebound_damping, bump, droop, stop_from, stop_rate, pull;  // see Strut
   RowOf4 anti_roll;                                             // N/m; the same for both of an axle
-  RowOf4 grip, along_slope, side_slope, per_load, load_fade;    // see TyreGrip; stiffness over relaxation; 1 / rest_load
+  RowOf4 grip, along_slope, side_slope, per_load, load_fade;    // stiffness over relaxation; 1 / rest_load
   RowOf4 brush, per_relaxation;                                 // 1 or 0; 1/m
   RowOf4 unsprung, per_unsprung, tyre_stiffness, tyre_damping;  // kg and 1/kg, 0 without
   RowOf4 spin_inertia, rolling;
   RowOf4 drive, foot, hand;  // share of all drive; N m at full pedal
   RowOf4 steer;              // share
   RowOf4 pair;               // 1 where the lane beside it is the other wheel of its axle
-  RowOf4 joined, limited;    // 1 where a locked, a limited-slip differential joins it to that one
+  RowOf4 joined;             // 1 where a differential is between both
 };
 
 }  // namespace jugend

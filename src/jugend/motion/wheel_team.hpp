@@ -23,6 +23,7 @@ struct WheelTeam {
   // What was sensed and is asked for.
   RowOf4 near;                   // 1: there is ground in reach, still
   Vec3Of4 point, normal;         // of the ground; m and a unit vector
+  Vec3Of4 mount;                 // at the tick's start
   Vec3Of4 heading;               // of the wheel, across the strut
   Vec3Of4 ground;                // m/s of the ground itself
   RowOf4 height;                 // m: the compression that the ground asks for at the tick's start
@@ -31,7 +32,7 @@ struct WheelTeam {
   RowOf4 brake, drive, inertia;  // N m at the most; share of all drive; kg m² that its axle turns
   // What stands on the ground there: what raises it, what the ground's force does, ahead and right of the wheel.
   SixOf4 rise, push, along, side, strut;
-  Vec3Of4 axle;                                // about which it turns, rolling forwards: to the left
+  Vec3Of4 axle;                                   // about which it turns, rolling forwards: to the left
   RowOf4 lean;                                    // 1 / (normal · strut)
   RowOf4 ground_rise, ground_along, ground_side;  // m/s
   // As they are at the time that the solver has come to.
@@ -60,7 +61,6 @@ struct WheelContact {
   bool bends;    // does it go on at an angle, then
   double until;  // s into the tick, at which the ground under the wheel ends
   Vec3 next_point, next_normal;
-  Vec3 mount;  // at the tick's start
   BodyId ground;
 };
 
