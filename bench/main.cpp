@@ -1,7 +1,11 @@
-// Runs the ratios that docs/performance.md states, or with --benchmark_filter=… the single benchmarks.
+// Runs the ratios that docs/performance.md states, those of one group by its name, or with --benchmark_filter=… the
+// single benchmarks.
 #include <benchmark/benchmark.h>
+#include <fmt/ranges.h>
 
-#include <cstring>
+#include <map>
+#include <ranges>
+#include <string>
 
 namespace jugend::bench {
 void report_ray_ratios();
@@ -11,16 +15,20 @@ void report_world_ratios();
 }  // namespace jugend::bench
 
 int main(int argc, char** argv) {
-  bool ratios = true;
-  for (int i = 1; i < argc; ++i) ratios &= std::strncmp(argv[i], "--benchmark", 11) != 0;
-  if (ratios) {
-    jugend::bench::report_ray_ratios();
-    jugend::bench::report_walker_ratios();
-    jugend::bench::report_vehicle_ratios();
-    jugend::bench::report_world_ratios();
-  }
+  const std::map<std::string, void (*)()> groups{{"rays", jugend::bench::report_ray_ratios},
+                                                 {"walkers", jugend::bench::report_walker_ratios},
+                                                 {"vehicles", jugend::bench::report_vehicle_ratios},
+                                                 {"bodies", jugend::bench::report_world_ratios}};
+  if (argc == 2 && groups.contains(argv[1])) return groups.at(argv[1])(), 0;
   benchmark::Initialize(&argc, argv);
-  if (benchmark::ReportUnrecognizedArguments(argc, argv)) return 1;
+  if (benchmark::ReportUnrecognizedArguments(argc, argv)) {
+    fmt::print(stderr, "allowed: one of {}; or --benchmark_filter=PATTERN; or nothing, for all\n",
+               fmt::join(std::views::keys(groups), ", "));
+    return 2;
+  }
+  if (benchmark::GetBenchmarkFilter() == "") {
+    for (const auto& group : groups) group.second();
+  }
   benchmark::RunSpecifiedBenchmarks();
   return 0;
 }

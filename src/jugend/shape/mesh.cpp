@@ -5,6 +5,15 @@
 #include <utility>
 
 namespace jugend {
+namespace {
+
+/// Has a leaf's lines from `at` bytes on fetched, all at once.
+template <class Lanes>
+void prefetch(const TriangleBlock<Lanes>& block, std::size_t at) {
+  for (; at < 192; at += 64) __builtin_prefetch(reinterpret_cast<const char*>(&block) + at);
+}
+
+}  // namespace
 
 Mesh::Mesh(MeshData data) : material_of_(std::move(data.material_of)), materials_(std::move(data.materials)) {
   const auto refuse = [](std::string key, std::string found, std::string allowed) {
@@ -61,21 +70,19 @@ void Mesh::fill(BigArray<TriangleBlock<Lanes>>& blocks, const MeshData& data) {
   }
 }
 
-std::optional<RayHit> Mesh::cast(const Ray& ray) const {
-  return singles_.empty() ? cast_in(doubles_, ray) : cast_in(singles_, ray);
-}
+/// The nearest triangle on a ray of those asked for so far.
+struct Mesh::Nearest {
+  static constexpr std::uint32_t nothing = ~0u;
+  TriangleCaster caster;
+  double distance = 0;
+  std::uint32_t place = nothing, part = nothing;
 
-template <class Lanes>
-std::optional<RayHit> Mesh::cast_in(const BigArray<TriangleBlock<Lanes>>& blocks, const Ray& ray) const {
-  const TriangleCaster caster(ray);
-  constexpr std::uint32_t nothing = ~0u;
-  std::uint32_t best_place = nothing, best_part = nothing;
-  double distance = ray.length;
-  tree_.along(ray.origin, ray.direction, {}, ray.length, [&](std::uint32_t first, std::uint32_t, double limit) {
-    const TriangleBlock<Lanes>& block = blocks[first / 4];
-    // The leaf is most of the wait: have its further lines come at once.
-    __builtin_prefetch(reinterpret_cast<const char*>(&block) + 64);
-    __builtin_prefetch(reinterpret_cast<const char*>(&block) + 128);
+  Nearest() = default;
+  explicit Nearest(const Ray& ray) : caster(ray), distance(ray.length) {}
+
+  /// Asks for the leaf that begins at `first`; tells how far on anything is still of interest.
+  template <class Lanes>
+  [[gnu::always_inline]] inline double ask(const TriangleBlock<Lanes>& block, std::uint32_t first, double limit) {
     DoubleLanes d;
     caster.distances(block, limit, d);
     const double nearest = std::min(std::min(d[0], d[1]), std::min(d[2], d[3]));
@@ -84,16 +91,64 @@ std::optional<RayHit> Mesh::cast_in(const BigArray<TriangleBlock<Lanes>>& blocks
     const auto is_other = [&](int lane) { return static_cast<std::uint32_t>(d[lane] != nearest); };
     const std::uint32_t lane = is_other(0) * (1 + is_other(1) * (1 + is_other(2)));
     // On a shared edge the lower number wins, whatever the order of the visit.
-    if (nearest < distance || best_part > block.part[lane]) {
+    if (nearest < distance || part > block.part[lane]) {
       distance = nearest;
-      best_place = first + lane;
-      best_part = block.part[lane];
+      place = first + lane;
+      part = block.part[lane];
     }
     return distance;
+  }
+
+  template <class Lanes>
+  std::optional<RayHit> hit(const BigArray<TriangleBlock<Lanes>>& blocks, const Vec3& direction) const {
+    if (place == nothing) return std::nullopt;
+    const auto [a, b, c] = corners_in(blocks, place);
+    return RayHit{distance, normal_against(a, b, c, direction), part};
+  }
+};
+
+std::optional<RayHit> Mesh::cast(const Ray& ray) const {
+  return singles_.empty() ? cast_in(doubles_, ray) : cast_in(singles_, ray);
+}
+
+void Mesh::cast_all(std::span<const Ray> rays, std::span<std::optional<RayHit>> hits) const {
+  for (std::size_t from = 0; from < rays.size();) {
+    std::size_t to = from + 1;
+    const auto together = [&] { return rays[to].direction == rays[from].direction; };
+    while (to < rays.size() && to - from < StaticTree::most_together && together()) ++to;
+    const auto some = rays.subspan(from, to - from);
+    const auto their = hits.subspan(from, to - from);
+    singles_.empty() ? cast_all_in(doubles_, some, their) : cast_all_in(singles_, some, their);
+    from = to;
+  }
+}
+
+template <class Lanes>
+std::optional<RayHit> Mesh::cast_in(const BigArray<TriangleBlock<Lanes>>& blocks, const Ray& ray) const {
+  Nearest nearest(ray);
+  tree_.along(ray.origin, ray.direction, {}, ray.length, [&](std::uint32_t first, std::uint32_t, double limit) {
+    const TriangleBlock<Lanes>& block = blocks[first / 4];
+    // The leaf is most of the wait: have its further lines come at once.
+    prefetch(block, 64);
+    return nearest.ask(block, first, limit);
   });
-  if (best_place == nothing) return std::nullopt;
-  const auto [a, b, c] = corners_in(blocks, best_place);
-  return RayHit{distance, normal_against(a, b, c, ray.direction), best_part};
+  return nearest.hit(blocks, ray.direction);
+}
+
+template <class Lanes>
+void Mesh::cast_all_in(const BigArray<TriangleBlock<Lanes>>& blocks, std::span<const Ray> rays,
+                       std::span<std::optional<RayHit>> hits) const {
+  std::array<Nearest, StaticTree::most_together> nearest;
+  std::array<StaticTree::Start, StaticTree::most_together> starts;
+  for (std::size_t i = 0; i < rays.size(); ++i) {
+    nearest[i] = Nearest(rays[i]);
+    starts[i] = {rays[i].origin, rays[i].length};
+  }
+  tree_.along_together(
+      std::span(starts).first(rays.size()), rays[0].direction,
+      [&](std::size_t i, std::uint32_t first, double limit) { return nearest[i].ask(blocks[first / 4], first, limit); },
+      [&](std::uint32_t first) { prefetch(blocks[first / 4], 0); });
+  for (std::size_t i = 0; i < rays.size(); ++i) hits[i] = nearest[i].hit(blocks, rays[i].direction);
 }
 
 }  // namespace jugend

@@ -26,6 +26,9 @@ class Mesh {
   explicit Mesh(MeshData data);
 
   std::optional<RayHit> cast(const Ray& ray) const;
+  /// The same for several rays near one another: hits[i] for rays[i]. Those of one direction go through the tree
+  /// together.
+  void cast_all(std::span<const Ray> rays, std::span<std::optional<RayHit>> hits) const;
 
   const Bounds& bounds() const { return bounds_; }
   std::size_t triangle_count() const { return place_of_.size(); }
@@ -62,8 +65,12 @@ class Mesh {
   }
   template <class Lanes>
   void fill(BigArray<TriangleBlock<Lanes>>& blocks, const MeshData& data);
+  struct Nearest;
   template <class Lanes>
   std::optional<RayHit> cast_in(const BigArray<TriangleBlock<Lanes>>& blocks, const Ray& ray) const;
+  template <class Lanes>
+  void cast_all_in(const BigArray<TriangleBlock<Lanes>>& blocks, std::span<const Ray> rays,
+                   std::span<std::optional<RayHit>> hits) const;
 
   template <class Visit>
   auto leaf_visitor(Visit& visit) const {

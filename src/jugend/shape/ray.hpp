@@ -44,6 +44,7 @@ struct alignas(32) TriangleBlock {
 /// their fallback for edge values of zero is not needed.
 class TriangleCaster {
  public:
+  TriangleCaster() = default;
   explicit TriangleCaster(const Ray& ray) {
     const Vec3 d = abs(ray.direction);
     kz_ = d.x > d.y ? (d.x > d.z ? 0 : 2) : (d.y > d.z ? 1 : 2);

@@ -2,6 +2,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <jugend/base/error.hpp>
 #include <jugend/base/overloaded.hpp>
@@ -23,6 +24,11 @@ struct LocalBody {
 
 Separation to_world_frame(const Separation& s, const Pose& pose) {
   return {s.distance, rotate(pose.orientation, s.normal), to_world(pose, s.point)};
+}
+
+Ray to_local(const Ray& ray, const Pose& pose, bool turned) {
+  if (!turned) return {ray.origin - pose.position, ray.direction, ray.length};
+  return {to_local(pose, ray.origin), rotate(conjugate(pose.orientation), ray.direction), ray.length};
 }
 
 }  // namespace
@@ -79,9 +85,7 @@ Bounds bounds(const Shape& shape, const Pose& pose) {
 
 std::optional<RayHit> cast(const Ray& ray, const Shape& shape, const Pose& pose) {
   const bool turned = pose.orientation != Quat{};
-  const Ray local =
-      turned ? Ray{to_local(pose, ray.origin), rotate(conjugate(pose.orientation), ray.direction), ray.length}
-             : Ray{ray.origin - pose.position, ray.direction, ray.length};
+  const Ray local = to_local(ray, pose, turned);
   auto hit = std::visit(Overloaded{[&](const Sphere& s) { return cast_on_sphere(local, {}, s.radius); },
                                    [&](const Capsule& c) { return cast_on_capsule(local, c.radius, c.half_length); },
                                    [&](const Box& b) { return cast_on_box(local, -b.half_extents, b.half_extents); },
@@ -90,6 +94,25 @@ std::optional<RayHit> cast(const Ray& ray, const Shape& shape, const Pose& pose)
                         shape);
   if (hit && turned) hit->normal = rotate(pose.orientation, hit->normal);
   return hit;
+}
+
+void cast_all(std::span<const Ray> rays, const Shape& shape, const Pose& pose, std::span<std::optional<RayHit>> hits) {
+  const auto* mesh = std::get_if<MeshRef>(&shape);
+  if (mesh == nullptr) {
+    for (std::size_t i = 0; i < rays.size(); ++i) hits[i] = cast(rays[i], shape, pose);
+    return;
+  }
+  const bool turned = pose.orientation != Quat{};
+  std::array<Ray, StaticTree::most_together> local;
+  for (std::size_t from = 0; from < rays.size(); from += local.size()) {
+    const std::size_t count = std::min(local.size(), rays.size() - from);
+    for (std::size_t i = 0; i < count; ++i) local[i] = to_local(rays[from + i], pose, turned);
+    const auto some = hits.subspan(from, count);
+    (*mesh)->cast_all(std::span(local).first(count), some);
+    for (std::size_t i = 0; turned && i < count; ++i) {
+      if (some[i]) some[i]->normal = rotate(pose.orientation, some[i]->normal);
+    }
+  }
 }
 
 std::optional<SweepHit> sweep(const Convex& mover, const Vec3& motion, const Shape& shape, const Pose& pose) {

@@ -48,6 +48,8 @@ void visit_parts(const Shape& shape, const Bounds& box, double limit, Visit&& vi
 
 /// The nearest hit of the ray on the shape at `pose`.
 std::optional<RayHit> cast(const Ray& ray, const Shape& shape, const Pose& pose);
+/// The same for several rays near one another: hits[i] for rays[i].
+void cast_all(std::span<const Ray> rays, const Shape& shape, const Pose& pose, std::span<std::optional<RayHit>> hits);
 
 struct SweepHit {
   Touch touch;

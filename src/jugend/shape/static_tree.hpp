@@ -64,6 +64,23 @@ class StaticTree {
     walk(prepared, limit, leaf, PortableLanes{});
   }
 
+  static constexpr std::size_t most_together = 8;
+  struct Start {
+    Vec3 from;
+    double limit;
+  };
+  /// The same for up to `most_together` ways of one direction: a node is fetched once for all of them. leaf(i, first,
+  /// limit) for each way i; soon(first) some time before.
+  template <class Leaf, class Soon>
+  void along_together(std::span<const Start> starts, const Vec3& way, Leaf&& leaf, Soon&& soon) const {
+    if (nodes_.empty()) return;
+    const Ways prepared = prepare(starts, way);
+#if defined(JUGEND_AVX2)
+    if (has_avx2) return walk_together_with_avx2(prepared, leaf, soon);
+#endif
+    walk_together(prepared, leaf, soon, PortableLanes{});
+  }
+
   /// Visits the leaves whose bounds meet `box`: leaf(first, count).
   template <class Leaf>
   void within(const Bounds& box, Leaf&& leaf) const {
@@ -98,9 +115,20 @@ class StaticTree {
     Floats inverse, from_near, from_far;
     int near_row[3], far_row[3];  // of Node::edges: which edges are passed first
   };
+  struct Ways {
+    Way first;  // the others differ from it in from_near and from_far only
+    std::size_t count;
+    Floats from_near[most_together], from_far[most_together];
+    double limit[most_together];
+  };
   struct Waiting {
     std::uint32_t child;
     float enter;
+  };
+  struct WaitingTogether {
+    std::uint32_t child;
+    float enter;         // of the way that comes to it first
+    std::uint32_t ways;  // a bit for each that does
   };
 
   Way prepare(const Vec3& from, const Vec3& way, const Vec3& half) const {
@@ -127,6 +155,17 @@ class StaticTree {
     return w;
   }
 
+  Ways prepare(std::span<const Start> starts, const Vec3& way) const {
+    Ways all;
+    all.count = starts.size();
+    for (std::size_t i = 0; i < starts.size(); ++i) {
+      const Way one = prepare(starts[i].from, way, {});
+      if (i == 0) all.first = one;
+      all.from_near[i] = one.from_near, all.from_far[i] = one.from_far, all.limit[i] = starts[i].limit;
+    }
+    return all;
+  }
+
   /// Tells by a bit for each child whether the way meets it before `limit`, and where it enters.
   struct PortableLanes {
     std::uint32_t operator()(const Node& node, const Way& way, float limit, float* enter) const {
@@ -144,6 +183,24 @@ class StaticTree {
         met |= static_cast<std::uint32_t>(first <= last) << lane;
       }
       return met & node.used;
+    }
+    /// The same for several ways: a byte each. `enter` is the first of those that meet a child.
+    std::uint64_t operator()(const Node& node, const Ways& ways, std::uint32_t which, const float* limits,
+                             float* enter) const {
+      std::uint64_t met = 0;
+      std::fill_n(enter, width, std::numeric_limits<float>::infinity());
+      for (; which != 0; which &= which - 1) {
+        const int i = std::countr_zero(which);
+        Way way = ways.first;
+        way.from_near = ways.from_near[i], way.from_far = ways.from_far[i];
+        float own[width];
+        const std::uint32_t its = (*this)(node, way, limits[i], own);
+        for (int lane = 0; lane < width; ++lane) {
+          if (its >> lane & 1u) enter[lane] = std::min(enter[lane], own[lane]);
+        }
+        met |= std::uint64_t{its} << (8 * i);
+      }
+      return met;
     }
   };
 
@@ -187,6 +244,54 @@ class StaticTree {
     }
   }
 
+  /// Of eight bytes the first bits in the first byte, and so on.
+  static std::uint64_t transposed(std::uint64_t x) {
+    const auto swap = [&](std::uint64_t mask, int by) {
+      const std::uint64_t t = (x ^ (x >> by)) & mask;
+      x ^= t ^ (t << by);
+    };
+    swap(0x00AA00AA00AA00AAull, 7), swap(0x0000CCCC0000CCCCull, 14), swap(0x00000000F0F0F0F0ull, 28);
+    return x;
+  }
+
+  template <class Leaf, class Soon, class Lanes>
+  [[gnu::always_inline]] inline void walk_together(const Ways& ways, Leaf& leaf, Soon& soon, Lanes lanes) const {
+    std::array<WaitingTogether, stack_size> stack;
+    int waiting = 0;
+    WaitingTogether now{0, 0, (1u << ways.count) - 1};
+    std::array<double, most_together> limit;
+    std::array<float, most_together> reach{};
+    for (std::size_t i = 0; i < ways.count; ++i) reach[i] = float_above(limit[i] = ways.limit[i]);
+    for (;;) {
+      if (now.child & leaf_bit) {
+        for (; now.ways != 0; now.ways &= now.ways - 1) {
+          const auto i = static_cast<std::size_t>(std::countr_zero(now.ways));
+          reach[i] = float_above(limit[i] = leaf(i, now.child & first_mask, limit[i]));
+        }
+      } else {
+        const Node& node = nodes_[now.child];
+        alignas(32) float enter[width];
+        std::uint64_t met = transposed(lanes(node, ways, now.ways, reach.data(), enter));
+        const int bottom = waiting;
+        for (; met != 0;) {
+          const int lane = std::countr_zero(met) / 8;
+          const auto which = static_cast<std::uint32_t>(met >> (8 * lane) & 0xFF);
+          met &= ~(std::uint64_t{0xFF} << (8 * lane));
+          const std::uint32_t child = node.child[lane];
+          child& leaf_bit ? soon(child & first_mask) : prefetch(nodes_[child]);
+          int place = waiting++;
+          for (; place > bottom && stack[place - 1].enter < enter[lane]; --place) stack[place] = stack[place - 1];
+          stack[place] = {child, enter[lane], which};
+        }
+      }
+      const float farthest = *std::max_element(reach.begin(), reach.end());
+      do {
+        if (waiting == 0) return;
+      } while (stack[--waiting].enter > farthest);
+      now = stack[waiting];
+    }
+  }
+
 #if defined(JUGEND_AVX2)
   // The tree only culls, with room for rounding, so what is hit does not depend on the kind of lanes.
   struct Avx2Lanes {
@@ -209,6 +314,37 @@ class StaticTree {
       _mm256_store_ps(enter, first);
       return static_cast<std::uint32_t>(_mm256_movemask_ps(_mm256_cmp_ps(first, last, _CMP_LE_OQ))) & node.used;
     }
+    __attribute__((target("avx2,fma"))) std::uint64_t operator()(const Node& node, const Ways& ways,
+                                                                 std::uint32_t which, const float* limits,
+                                                                 float* enter) const {
+      __m256 near[3], far[3];
+      for (int k = 0; k < 3; ++k) {
+        const __m256 inverse = _mm256_broadcast_ss(reinterpret_cast<const float*>(&ways.first.inverse) + k);
+        const __m256 step = _mm256_mul_ps(_mm256_broadcast_ss(&node.step[k]), inverse),
+                     origin = _mm256_mul_ps(_mm256_broadcast_ss(&node.origin[k]), inverse);
+        near[k] = _mm256_fmadd_ps(widened(node.edges[ways.first.near_row[k]]), step, origin);
+        far[k] = _mm256_fmadd_ps(widened(node.edges[ways.first.far_row[k]]), step, origin);
+      }
+      std::uint64_t met = 0;
+      const __m256 never = _mm256_set1_ps(std::numeric_limits<float>::infinity());
+      __m256 soonest = never;
+      for (; which != 0; which &= which - 1) {
+        const int i = std::countr_zero(which);
+        const Floats &n = ways.from_near[i], &f = ways.from_far[i];
+        const __m256 first = _mm256_max_ps(_mm256_max_ps(plus(near[0], n, 0), plus(near[1], n, 1)),
+                                           _mm256_max_ps(plus(near[2], n, 2), _mm256_setzero_ps()));
+        const __m256 last = _mm256_min_ps(_mm256_min_ps(plus(far[0], f, 0), plus(far[1], f, 1)),
+                                          _mm256_min_ps(plus(far[2], f, 2), _mm256_broadcast_ss(limits + i)));
+        const __m256 meets = _mm256_cmp_ps(first, last, _CMP_LE_OQ);
+        soonest = _mm256_min_ps(soonest, _mm256_blendv_ps(never, first, meets));
+        met |= std::uint64_t{static_cast<std::uint32_t>(_mm256_movemask_ps(meets)) & node.used} << (8 * i);
+      }
+      _mm256_store_ps(enter, soonest);
+      return met;
+    }
+    __attribute__((target("avx2,fma"))) static __m256 plus(__m256 x, const Floats& from, int k) {
+      return _mm256_add_ps(x, _mm256_broadcast_ss(reinterpret_cast<const float*>(&from) + k));
+    }
     __attribute__((target("avx2,fma"))) static __m256 widened(const std::uint8_t* bytes) {
       return _mm256_cvtepi32_ps(_mm256_cvtepu8_epi32(_mm_loadl_epi64(reinterpret_cast<const __m128i*>(bytes))));
     }
@@ -216,6 +352,10 @@ class StaticTree {
   template <class Leaf>
   __attribute__((target("avx2,fma"))) void walk_with_avx2(const Way& way, double limit, Leaf& leaf) const {
     walk(way, limit, leaf, Avx2Lanes{});
+  }
+  template <class Leaf, class Soon>
+  __attribute__((target("avx2,fma"))) void walk_together_with_avx2(const Ways& ways, Leaf& leaf, Soon& soon) const {
+    walk_together(ways, leaf, soon, Avx2Lanes{});
   }
 #endif
 

@@ -17,13 +17,13 @@ bool World::passed(const Body& body, const Convex& mover) const {
   return part && part->separation.distance < -100 * tolerance_;
 }
 
-/// What a ray meets of one body, where that is nearer than the best so far; of two at one distance the older body
-/// counts.
-void World::cast_on(std::uint32_t index, const Ray& ray, std::optional<Hit>& best) const {
+/// What a ray meets of one body counts where that is nearer than the best so far; of two at one distance the older
+/// body's.
+void World::take(std::uint32_t index, const Ray& ray, const std::optional<RayHit>& hit,
+                 std::optional<Hit>& best) const {
   const Body& body = state_.bodies[index];
-  const Ray shorter{ray.origin, ray.direction, best ? best->distance : ray.length};
-  const auto hit = jugend::cast(shorter, shapes_[body.shape], body.pose);
-  if (!hit || !blocks(body, hit->normal) || (body.has_one_way && hit->distance == 0) ||
+  if (!hit || (best && hit->distance > best->distance) || !blocks(body, hit->normal) ||
+      (body.has_one_way && hit->distance == 0) ||
       (best && hit->distance == best->distance && index > best->body.index)) {
     return;
   }
@@ -34,13 +34,20 @@ void World::cast_on(std::uint32_t index, const Ray& ray, std::optional<Hit>& bes
 std::optional<Hit> World::cast(const Ray& ray, const Filter& filter) const {
   std::optional<Hit> best;
   state_.tree.along(ray.origin, ray.direction, {}, ray.length, [&](std::uint32_t index, double limit) {
-    if (wanted(index, filter)) cast_on(index, ray, best);
+    if (!wanted(index, filter)) return limit;
+    const Body& body = state_.bodies[index];
+    take(index, ray, jugend::cast({ray.origin, ray.direction, limit}, shapes_[body.shape], body.pose), best);
     return best ? best->distance : limit;
   });
   return best;
 }
 
 void World::cast_all(std::span<const Ray> rays, const Filter& filter, std::span<std::optional<Hit>> hits) const {
+  std::array<std::optional<RayHit>, 32> there;
+  if (rays.size() > there.size()) {
+    cast_all(rays.first(there.size()), filter, hits.first(there.size()));
+    return cast_all(rays.subspan(there.size()), filter, hits.subspan(there.size()));
+  }
   Bounds around;
   for (const Ray& ray : rays) around.add(ray.origin), around.add(ray.origin + ray.direction * ray.length);
   std::array<std::uint32_t, 32> met;
@@ -51,9 +58,11 @@ void World::cast_all(std::span<const Ray> rays, const Filter& filter, std::span<
     ++count;
   });
   if (count > met.size()) return Surroundings::cast_all(rays, filter, hits);
-  for (std::size_t i = 0; i < rays.size(); ++i) {
-    hits[i].reset();
-    for (std::size_t k = 0; k < count; ++k) cast_on(met[k], rays[i], hits[i]);
+  for (std::size_t i = 0; i < rays.size(); ++i) hits[i].reset();
+  for (std::size_t k = 0; k < count; ++k) {
+    const Body& body = state_.bodies[met[k]];
+    jugend::cast_all(rays, shapes_[body.shape], body.pose, there);
+    for (std::size_t i = 0; i < rays.size(); ++i) take(met[k], rays[i], there[i], hits[i]);
   }
 }
 

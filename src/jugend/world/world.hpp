@@ -206,7 +206,7 @@ class World final : public Surroundings {
   static void each_saved(Self& world, Visit&& visit);
   const Joint& get(JointId id) const;
   Joint& get(JointId id);
-  void cast_on(std::uint32_t index, const Ray& ray, std::optional<Hit>& best) const;
+  void take(std::uint32_t index, const Ray& ray, const std::optional<RayHit>& hit, std::optional<Hit>& best) const;
   bool wanted(std::uint32_t index, const Filter& filter) const {
     const Body& b = state_.bodies[index];
     const BodyId id{index, b.generation};
