@@ -43,9 +43,7 @@ class Pairs {
     std::memcpy(&p.a, r.at, sizeof p.a), std::memcpy(&p.b, r.at + 2, sizeof p.b);
     return p;
   }
-  JUGEND_INLINE void store(RowOf4& r) const {
-    std::memcpy(r.at, &a, sizeof a), std::memcpy(r.at + 2, &b, sizeof b);
-  }
+  JUGEND_INLINE void store(RowOf4& r) const { std::memcpy(r.at, &a, sizeof a), std::memcpy(r.at + 2, &b, sizeof b); }
   JUGEND_INLINE Pairs operator+(const Pairs& x) const { return {a + x.a, b + x.b}; }
   JUGEND_INLINE Pairs operator-(const Pairs& x) const { return {a - x.a, b - x.b}; }
   JUGEND_INLINE Pairs operator*(const Pairs& x) const { return {a * x.a, b * x.b}; }

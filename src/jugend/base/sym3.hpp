@@ -31,8 +31,10 @@ constexpr Sym3 inverse(const Sym3& m) {
 /// R diag(d) Rᵀ for the rotation q.
 constexpr Sym3 turned_diagonal(const Quat& q, const Vec3& d) {
   const Vec3 x = rotate(q, {1, 0, 0}), y = rotate(q, {0, 1, 0}), z = rotate(q, {0, 0, 1});
-  const auto sum = [&](int i, int j) { return d.x * x[i] * x[j] + d.y * y[i] * y[j] + d.z * z[i] * z[j]; };
-  return {sum(0, 0), sum(1, 1), sum(2, 2), sum(0, 1), sum(0, 2), sum(1, 2)};
+  const Vec3 dx = x * d.x, dy = y * d.y, dz = z * d.z;
+  return {dx.x * x.x + dy.x * y.x + dz.x * z.x, dx.y * x.y + dy.y * y.y + dz.y * z.y,
+          dx.z * x.z + dy.z * y.z + dz.z * z.z, dx.x * x.y + dy.x * y.y + dz.x * z.y,
+          dx.x * x.z + dy.x * y.z + dz.x * z.z, dx.y * x.z + dy.y * y.z + dz.y * z.z};
 }
 
 /// What an impulse at the lever r does to the velocity there, by turning alone: -[r]× m [r]×.

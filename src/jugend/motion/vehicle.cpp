@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 #include <cstddef>
+#include <cstdint>
 #include <jugend/base/error.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/motion/vehicle_sizing.hpp>
@@ -53,9 +54,12 @@ std::vector<double> rest_loads(std::span<const WheelTuning> wheels, double weigh
   return loads;
 }
 
-/// Has memory that is about to be read fetched, all lines at once.
+/// Has memory that is about to be read fetched, all lines of it at once.
 void fetch(const void* from, std::size_t size) {
-  for (std::size_t at = 0; at < size; at += 64) __builtin_prefetch(static_cast<const char*>(from) + at);
+  constexpr std::uintptr_t line = 64;
+  const auto start = reinterpret_cast<std::uintptr_t>(from);
+  for (auto at = start / line * line; at < start + size; at += line)
+    __builtin_prefetch(reinterpret_cast<const void*>(at));
 }
 
 SteerGeometry steer_geometry(std::span<const WheelTuning> wheels) {

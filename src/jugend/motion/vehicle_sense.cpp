@@ -22,6 +22,8 @@ void Vehicle::Tick::steer() {
 
 void Vehicle::Tick::sense() {
   lowered = body.centre - up * (stood || !state.moved ? tuning.aids.lower_centre : tuning.aids.lower_in_air);
+  const double slant = -dot(gravity, up) * per_strength;
+  if (slant > 0.3) sinking = gravity * (per_strength / slant);
   const double curvature = v.steer_.curvature(state.steer);
   for (std::size_t i = 0; i < contacts.size(); ++i) {
     const auto [team, n, lane] = place(i);
@@ -105,9 +107,7 @@ bool Vehicle::Tick::climbs(std::size_t wheel, const BodyFacts& facts) const {
 double Vehicle::Tick::reach(std::size_t wheel) const {
   const auto [team, n, lane] = place(wheel);
   const Vec3 going = velocity_at(team.mount.get(lane));
-  const double slant = -dot(gravity, up) * per_strength;
-  const double sinks = slant > 0.3 ? dot(going, gravity) * per_strength / slant : 0;
-  const double closing = std::max({0.0, -dot(going, up), sinks});
+  const double closing = std::max({0.0, -dot(going, up), dot(going, sinking)});
   return n.rest_length.at[lane] + n.droop.at[lane] + 1.5 * closing * dt;
 }
 

@@ -188,6 +188,11 @@ struct Vehicle::Tick::Solver<L>::Grip {
     const L inside = (number(1) - of_full + of_full * of_full * number(1.0 / 3)).where(brush, number(1));
     return inside.where(of_full < number(1), limit / (full * larger(of_full, number(1))));
   }
+  /// Are all four held by straight tyres that do not slide? Then no share needs to be worked out: all are one.
+  JUGEND_INLINE bool holds(const L& straight_along, const L& straight_side) const {
+    const L square = straight_along * straight_along + straight_side * straight_side;
+    return !(brush | (full * full < square)).any();
+  }
   JUGEND_INLINE L of_full(const L& straight_along, const L& straight_side) const {
     return root(straight_along * straight_along + straight_side * straight_side) / full;
   }
@@ -244,10 +249,14 @@ void Vehicle::Tick::Solver<L>::tyre(WheelTeam& team, const WheelNumbers& n, L (&
   const L slide_along = (rolls - rim).where(touches), slide_side = (vs + turned * va).where(touches);
 
   const Grip grip(n, team, load);
-  const L wished = grip.of_full(grip.along * ua, grip.side * us), shorter = one / larger(wished, one);
-  ua = ua * shorter, us = us * shorter;  // stretch beyond which all slides does not grow
-  const L straight_along = grip.along * ua, straight_side = grip.side * us, of_full = smaller(wished, one);
-  const L share = grip.share(of_full);
+  const bool holds = grip.holds(grip.along * ua, grip.side * us);
+  L share = one;
+  if (!holds) {
+    const L wished = grip.of_full(grip.along * ua, grip.side * us), shorter = one / larger(wished, one);
+    ua = ua * shorter, us = us * shorter;  // stretch beyond which all slides does not grow
+    share = grip.share(smaller(wished, one));
+  }
+  const L straight_along = grip.along * ua, straight_side = grip.side * us;
   L fa = share * straight_along, fs = share * straight_side, damp_along = zero, damp_side = zero;
   // At rest stretch is a spring without loss: a damper, which fades as the wheel begins to roll.
   const L fade = (one - larger(rolls.without_sign(), rim.without_sign())).where(touches);
@@ -266,14 +275,17 @@ void Vehicle::Tick::Solver<L>::tyre(WheelTeam& team, const WheelNumbers& n, L (&
     const L settle = one / (one + step * decay), beta = g / (one + g * decay);
     const L ahead_along = grip.along * (ua + step * slide_along) * settle;
     const L ahead_side = grip.side * (us + step * slide_side) * settle;
-    const L share_then = grip.share(grip.of_full(ahead_along, ahead_side));
-    const auto slope_between = [&](const L& from, const L& to) JUGEND_INLINE_LAMBDA {
-      const L way = to - from;
-      const Mask little = way.without_sign() < number(1e-9) * (from.without_sign() + one);
-      return within((share_then * to - share * from) / way, zero, one).where(~little, share_then);
-    };
-    const L stiff_along = (grip.along * slope_between(straight_along, ahead_along)).where(touches);
-    const L stiff_side = (grip.side * slope_between(straight_side, ahead_side)).where(touches);
+    L stiff_along = grip.along.where(touches), stiff_side = grip.side.where(touches);
+    if (!holds || !grip.holds(ahead_along, ahead_side)) {
+      const L share_then = grip.share(grip.of_full(ahead_along, ahead_side));
+      const auto slope_between = [&](const L& from, const L& to) JUGEND_INLINE_LAMBDA {
+        const L way = to - from;
+        const Mask little = way.without_sign() < number(1e-9) * (from.without_sign() + one);
+        return within((share_then * to - share * from) / way, zero, one).where(~little, share_then);
+      };
+      stiff_along = stiff_along * slope_between(straight_along, ahead_along);
+      stiff_side = stiff_side * slope_between(straight_side, ahead_side);
+    }
     stiff_along.store(team.stiff_along), stiff_side.store(team.stiff_side), beta.store(team.beta);
     (stiff_along * beta + damp_along).store(team.hold_along), (stiff_side * beta + damp_side).store(team.hold_side);
   }

@@ -21,6 +21,7 @@ struct Vehicle::Tick {
   BodyFacts body{};
   Vec3 gravity{}, up{}, ahead{}, right{};
   Vec3 lowered{};  // the centre that forces act about
+  Vec3 sinking{};  // down, so long that a velocity's part along it is what the strut closes by over level ground
   Sym3 inertia{};
   Six velocity{}, then{};  // when the tick begins and ends
   double strength = 0, per_strength = 0, mass = 0;

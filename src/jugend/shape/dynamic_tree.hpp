@@ -84,6 +84,8 @@ class DynamicTree {
       if (node.leaf()) {
         visit(node.item);
       } else if (waiting + 2 <= stack.size()) {
+        // Both are looked at next, or soon: they come from memory together.
+        __builtin_prefetch(&nodes_[node.child[1]]);
         stack[waiting++] = node.child[1];
         stack[waiting++] = node.child[0];
       } else {  // deeper than the stack: go on with a stack of its own

@@ -240,51 +240,45 @@ Pose World::drawn_pose(BodyId id, double fraction) const {
   return interpolated(body.before, body.pose, fraction);
 }
 
-void World::push(BodyId id, const Vec3& impulse, const Vec3& at) {
+World::Body* World::to_act_on(BodyId id, const Vec3& what, const char* key) {
+  need_finite(what, key);
   Body& body = get(id);
-  need_finite(impulse, "impulse"), need_finite(at, "at");
-  if (!body.dynamic()) return;
+  if (!body.dynamic()) return nullptr;
+  if (what != Vec3{}) body.still_for = 0, wake_slot(id.index);
+  return &body;
+}
+
+void World::push(BodyId id, const Vec3& impulse, const Vec3& at) {
+  need_finite(at, "at");
   push(id, impulse);
-  if (at != body.centre) twist(id, cross(at - body.centre, impulse));
+  const Vec3 lever = at - get(id).centre;
+  if (lever != Vec3{}) twist(id, cross(lever, impulse));
 }
 
 void World::push(BodyId id, const Vec3& impulse) {
-  Body& body = get(id);
-  need_finite(impulse, "impulse");
-  if (!body.dynamic()) return;
-  wake(id);
-  const auto along = [&](std::uint8_t bit, double value) { return body.locks & bit ? 0.0 : value / body.mass; };
-  body.velocity += {along(lock::move_x, impulse.x), along(lock::move_y, impulse.y), along(lock::move_z, impulse.z)};
+  Body* body = to_act_on(id, impulse, "impulse");
+  if (body == nullptr) return;
+  const auto along = [&](std::uint8_t bit, double value) { return body->locks & bit ? 0.0 : value / body->mass; };
+  body->velocity += {along(lock::move_x, impulse.x), along(lock::move_y, impulse.y), along(lock::move_z, impulse.z)};
 }
 
 void World::twist(BodyId id, const Vec3& impulse) {
-  Body& body = get(id);
-  need_finite(impulse, "impulse");
-  if (!body.dynamic()) return;
-  wake(id);
-  body.spin += inverse_inertia_of(body) * impulse;
+  if (Body* body = to_act_on(id, impulse, "impulse")) body->spin += inverse_inertia_of(*body) * impulse;
 }
 
 void World::force(BodyId id, const Vec3& force, const Vec3& at) {
   need_finite(at, "at");
   World::force(id, force);
-  torque(id, cross(at - get(id).centre, force));
+  const Vec3 lever = at - get(id).centre;
+  if (lever != Vec3{}) torque(id, cross(lever, force));
 }
 
 void World::force(BodyId id, const Vec3& force) {
-  need_finite(force, "force");
-  Body& body = get(id);
-  if (!body.dynamic()) return;
-  if (force != Vec3{}) wake(id);
-  body.force += force;
+  if (Body* body = to_act_on(id, force, "force")) body->force += force;
 }
 
 void World::torque(BodyId id, const Vec3& torque) {
-  need_finite(torque, "torque");
-  Body& body = get(id);
-  if (!body.dynamic()) return;
-  if (torque != Vec3{}) wake(id);
-  body.torque += torque;
+  if (Body* body = to_act_on(id, torque, "torque")) body->torque += torque;
 }
 
 void World::set_sleeping(BodyId id, bool can_sleep) {

@@ -106,7 +106,7 @@ class World final : public Surroundings {
   Pose drawn_pose(BodyId id, double fraction) const;
   std::size_t awake() const { return state_.awake.size(); }
 
-  // Forces. Bodies that are not dynamic ignore them.
+  // Forces. Bodies that are not dynamic ignore them; what sleeps wakes by any that is not zero.
 
   /// An impulse, N s, at once: at a place in the world, or at the centre of mass.
   void push(BodyId id, const Vec3& impulse, const Vec3& at) override;
@@ -206,6 +206,8 @@ class World final : public Surroundings {
   static void each_saved(Self& world, Visit&& visit);
   const Joint& get(JointId id) const;
   Joint& get(JointId id);
+  /// The body, awake where `what` is anything; none where nothing moves it.
+  Body* to_act_on(BodyId id, const Vec3& what, const char* key);
   void take(std::uint32_t index, const Ray& ray, const std::optional<RayHit>& hit, std::optional<Hit>& best) const;
   bool wanted(std::uint32_t index, const Filter& filter) const {
     const Body& b = state_.bodies[index];
