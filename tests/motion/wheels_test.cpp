@@ -124,7 +124,10 @@ TEST(Wheels, FastWheelsPrecess) {
 TEST(Wheels, RaysAskedForTogetherAreTheSameRays) {
   Random random(9);
   World world;
-  world.add({.shape = std::make_shared<Mesh>(rough_road({.length = 60, .width = 20, .roughness = 4}))});
+  const auto road = std::make_shared<Mesh>(rough_road({.length = 60, .width = 20, .roughness = 4}));
+  world.add({.shape = road});
+  world.add({.shape = road, .pose = {{0, 1, 0}, rotation({0.1, 0.4, -0.05})}});
+  world.add({.shape = Box{{10, 0.1, 10}}, .pose = {{30, 1.2, 0}, {}}, .one_way = Vec3{0, 1, 0}});
   for (int i = 0; i < 300; ++i) {
     const double size = random.uniform(0.1, 0.8);
     const Shape shapes[] = {Box{{size, size, size}}, Sphere{size}, Cylinder{size, size}};
@@ -136,11 +139,14 @@ TEST(Wheels, RaysAskedForTogetherAreTheSameRays) {
   for (int trial = 0; trial < 400; ++trial) {
     const Vec3 place{random.uniform(0, 60), random.uniform(0, 3), random.uniform(-10, 10)};
     const double spread = trial % 10 == 0 ? 20 : 2;  // some of them meet more bodies than are kept at once
+    const std::uint32_t count = 1 + random.below(trial % 7 == 0 ? 70 : 12), ways = random.below(3);
     std::vector<Ray> rays;
-    for (int i = 0; i < 8; ++i) {
+    Vec3 way{0, -1, 0};  // of all rays; or one for each, or for some that follow one another
+    for (std::uint32_t i = 0; i < count; ++i) {
       const Vec3 off{random.uniform(-spread, spread), random.uniform(-0.5, 0.5), random.uniform(-spread, spread)};
-      rays.push_back({place + off, normalised(Vec3{random.uniform(-0.3, 0.3), -1, random.uniform(-0.3, 0.3)}),
-                      random.uniform(0.5, 4)});
+      if (ways == 1 || (ways == 2 && random.below(4) == 0))
+        way = normalised(Vec3{random.uniform(-0.3, 0.3), random.below(5) == 0 ? 1.0 : -1.0, random.uniform(-0.3, 0.3)});
+      rays.push_back({place + off, way, random.uniform(0.5, 4)});
     }
     std::vector<std::optional<Hit>> hits(rays.size());
     world.cast_all(rays, {}, hits);
