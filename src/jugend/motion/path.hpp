@@ -27,7 +27,7 @@ class Path {
   Vec3 spline(std::size_t segment, double u) const;
   std::vector<Vec3> points_, nodes_;
   std::vector<double> at_, stops_;  // m along it, of nodes and of points
-  bool smooth_, closed_;
+  bool closed_;
 };
 
 }  // namespace jugend

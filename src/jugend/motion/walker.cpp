@@ -208,10 +208,10 @@ void Walker::Tick::weigh() {
 
 /// Bodies whose touch is a hit: from the side they throw back, from above they are stomped.
 void Walker::Tick::feel_dangers() {
-  Filter filter = walker.filter;
-  filter.layers = walker.dangers;
+  Filter harmful = walker.filter;
+  harmful.layers = walker.dangers;
   std::array<Overlap, 1> found;
-  if (surroundings.overlaps(trunk(state.position, 0).view(), 4 * skin, found, filter) == 0) return;
+  if (surroundings.overlaps(trunk(state.position, 0).view(), 4 * skin, found, harmful) == 0) return;
   const Overlap& touch = found[0];
   const BodyFacts facts = surroundings.facts(touch.body);
   const Vec3 relative = state.velocity - facts.velocity_at(touch.point);

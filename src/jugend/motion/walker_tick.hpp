@@ -68,9 +68,9 @@ struct Walker::Tick {
   void pass_time();
   double height() const { return tuning.height(state.crouched); }
   Filter solids() const {
-    Filter filter = walker.filter;
-    filter.through_one_way |= state.passing > 0 || (dashing() && tuning.dash.through_one_way > 0);
-    return filter;
+    Filter solid = walker.filter;
+    solid.through_one_way |= state.passing > 0 || (dashing() && tuning.dash.through_one_way > 0);
+    return solid;
   }
   /// The capsule from `lift` above the sole to the crown, thinner all round by the skin.
   struct Trunk {
