@@ -20,14 +20,14 @@ int main(int argc, char** argv) {
                                                  {"vehicles", jugend::bench::report_vehicle_ratios},
                                                  {"bodies", jugend::bench::report_world_ratios}};
   if (argc == 2 && groups.contains(argv[1])) return groups.at(argv[1])(), 0;
+  if (argc == 1) {
+    for (const auto& group : groups) group.second();
+  }
   benchmark::Initialize(&argc, argv);
   if (benchmark::ReportUnrecognizedArguments(argc, argv)) {
     fmt::print(stderr, "allowed: one of {}; or --benchmark_filter=PATTERN; or nothing, for all\n",
                fmt::join(std::views::keys(groups), ", "));
     return 2;
-  }
-  if (benchmark::GetBenchmarkFilter() == "") {
-    for (const auto& group : groups) group.second();
   }
   benchmark::RunSpecifiedBenchmarks();
   return 0;

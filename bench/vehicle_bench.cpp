@@ -88,8 +88,7 @@ void other_work() {
 struct Cost {
   double ratio, tick_us;
 };
-Cost cost_of(
-    Fleet& fleet, int rounds, void (*between)() = [] {}) {
+Cost cost_of(Fleet& fleet, int rounds, void (*between)()) {
   std::vector<double> ratios;
   double fastest = 1e300;
   for (int round = 0; round < rounds; ++round) {

@@ -120,6 +120,8 @@ TEST(Pile, SleepersWakeWhenTouchedPushedOrLeftInTheAir) {
   const BodyId low = yard.crate({0, 0.3, 0}), high = yard.crate({0, 0.9, 0}), apart = yard.crate({5, 0.3, 0});
   yard.run(3, 60);
   ASSERT_TRUE(yard.world.asleep(low) && yard.world.asleep(high) && yard.world.asleep(apart));
+  yard.world.push(high, {}), yard.world.twist(high, {}), yard.world.force(high, {}), yard.world.torque(high, {});
+  EXPECT_TRUE(yard.world.asleep(low) && yard.world.asleep(high)) << "nothing wakes nobody";
   yard.world.push(high, {0, 0, 1});
   EXPECT_FALSE(yard.world.asleep(low)) << "what sleeps together wakes together";
   EXPECT_TRUE(yard.world.asleep(apart));
