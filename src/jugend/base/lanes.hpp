@@ -66,6 +66,21 @@ class Pairs {
     const Two both = a + b;
     return both[0] + both[1];
   }
+  /// The second where one of both is no number, or both are zeros, as the machine has it.
+  JUGEND_INLINE friend Pairs larger(const Pairs& x, const Pairs& y) {
+#if defined(__SSE2__)
+    return {Two(_mm_max_pd(__m128d(x.a), __m128d(y.a))), Two(_mm_max_pd(__m128d(x.b), __m128d(y.b)))};
+#else
+    return x.where(y < x, y);
+#endif
+  }
+  JUGEND_INLINE friend Pairs smaller(const Pairs& x, const Pairs& y) {
+#if defined(__SSE2__)
+    return {Two(_mm_min_pd(__m128d(x.a), __m128d(y.a))), Two(_mm_min_pd(__m128d(x.b), __m128d(y.b)))};
+#else
+    return x.where(x < y, y);
+#endif
+  }
   JUGEND_INLINE friend Pairs root(const Pairs& x) {
 #if defined(__SSE2__)
     return {Two(_mm_sqrt_pd(__m128d(x.a))), Two(_mm_sqrt_pd(__m128d(x.b)))};
@@ -120,6 +135,12 @@ class Quad {
   }
   JUGEND_INLINE Quad crossed() const { return {Four{all[1], all[0], all[3], all[2]}}; }
   JUGEND_INLINE double sum() const { return (all[0] + all[2]) + (all[1] + all[3]); }
+  __attribute__((target("avx2"))) friend Quad larger(const Quad& x, const Quad& y) {
+    return {Four(_mm256_max_pd(__m256d(x.all), __m256d(y.all)))};
+  }
+  __attribute__((target("avx2"))) friend Quad smaller(const Quad& x, const Quad& y) {
+    return {Four(_mm256_min_pd(__m256d(x.all), __m256d(y.all)))};
+  }
   __attribute__((target("avx2"))) friend Quad root(const Quad& x) { return {Four(_mm256_sqrt_pd(__m256d(x.all)))}; }
 
  private:
@@ -127,14 +148,6 @@ class Quad {
 };
 #endif
 
-template <class L>
-JUGEND_INLINE L larger(const L& a, const L& b) {
-  return a.where(b < a, b);
-}
-template <class L>
-JUGEND_INLINE L smaller(const L& a, const L& b) {
-  return a.where(a < b, b);
-}
 template <class L>
 JUGEND_INLINE L within(const L& x, const L& low, const L& high) {
   return smaller(larger(x, low), high);
