@@ -118,7 +118,7 @@ void PlotScript::parts_page() {
     parts_panel("thrust N", 0.07, 0.165, 5, true);
     return;
   }
-  add("set rmargin at screen 0.70\nset label 98 'whole lines: front, dashes: further back' at screen 0.70,0.447 right "
+  add("set rmargin at screen 0.70\nset label 98 'whole lines: front, dashes: further back' at screen 0.061,0.447 left "
       "font 'DejaVu Sans,9' textcolor rgb '{}'\n",
       shore);
   parts_panel("m/s", 0.365, 0.435, 12, false);
