@@ -114,6 +114,21 @@ TEST(DroneTrials, TheParcelComesAlong) {
   EXPECT_GT(std::filesystem::file_size(folder / "drone.svg"), 10000u);
 }
 
+TEST(DroneTrials, ArrowsTogetherBearTheWeight) {
+  const auto carried = [](const Trace& trace) {  // m of arrows upwards
+    double sum = 0;
+    for (const Outline& arrow : trace.pictures.back().side_forces) sum += arrow.points[1].y - arrow.points[0].y;
+    return sum;
+  };
+  const Trace drone = run_trial(demo("drone_parcel"));
+  const double both = 1 + drone.bodies[1].mass / drone.bodies[0].mass;
+  ASSERT_EQ(drone.pictures.back().side_forces.size(), 4u);
+  EXPECT_NEAR(carried(drone), 1.2 * both, 0.02 * 1.2 * both);
+  const Trace cart = run_trial(demo("cart_drop"));
+  ASSERT_EQ(cart.pictures.back().side_forces.size(), 4u);
+  EXPECT_NEAR(carried(cart), 1.2, 0.005 * 1.2);
+}
+
 TEST(VehicleTrials, ConesStandAfterTheLaneChange) {
   const Trace trace = run_trial(demo("manoeuvres/lane_change"));
   double out = 0;

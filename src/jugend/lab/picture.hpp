@@ -10,8 +10,8 @@ namespace jugend {
 struct Picture {
   double time = 0;                 ///< s
   std::vector<Outline> side, top;  ///< of bodies that move, or may
-  std::vector<Outline> side_forces,
-      top_forces;                              ///< from where bodies touch, `force_length` long for a body's own weight
+  /// From where bodies touch, `force_length` long for a body's own weight; for wheels and rotors four times as long.
+  std::vector<Outline> side_forces, top_forces;
   static constexpr double force_length = 0.3;  ///< m
 };
 

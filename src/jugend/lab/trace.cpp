@@ -2,6 +2,7 @@
 #include <cmath>
 #include <jugend/base/error.hpp>
 #include <jugend/base/overloaded.hpp>
+#include <jugend/base/units.hpp>
 #include <jugend/lab/trace.hpp>
 #include <jugend/motion/drivers.hpp>
 #include <jugend/stage/stage.hpp>
@@ -149,30 +150,56 @@ void follow(Route& route, Stage& stage) {
              actor.character);
 }
 
-/// Wheels, and what the ground does to them, for the picture of a moment.
-void draw_wheels(const Stage& stage, Picture& picture) {
-  for (std::size_t a = 0; a < stage.actors(); ++a) {
-    const auto* vehicle = std::get_if<Vehicle>(&stage.actor(a).character);
-    if (vehicle == nullptr) continue;
-    const Pose body = stage.world.pose(vehicle->body());
-    const Vec3 centre = stage.world.centre_of_mass(vehicle->body());
-    const double weight = stage.world.mass(vehicle->body()) * norm(stage.world.gravity(centre));
-    for (int i = 0; i < vehicle->wheels(); ++i) {
-      const WheelTuning& w = vehicle->wheel(i);
-      const WheelState& s = vehicle->state().wheels[static_cast<std::size_t>(i)];
-      Pose pose = vehicle->wheel_pose(i, body, centre);
-      pose.orientation = pose.orientation * rotation({1.5707963267948966, 0, 0});  // a cylinder stands on its y
-      silhouette(Cylinder{w.radius, 0.5 * w.width}, pose, View::side, picture.side);
-      silhouette(Cylinder{w.radius, 0.5 * w.width}, pose, View::top, picture.top);
-      if (s.load <= 0 || weight <= 0) continue;
+/// A round thing about `axis`, and the force at `from`, drawn so that four which bear the weight show as one would.
+struct DrawnPart {
+  Vec3 centre;
+  Quat orientation;  // whose y is its axis
+  double radius, width;
+  Vec3 from, force;
+};
+
+void draw_part(const DrawnPart& part, double weight, Picture& picture) {
+  const Cylinder round{part.radius, 0.5 * part.width};
+  silhouette(round, {part.centre, part.orientation}, View::side, picture.side);
+  silhouette(round, {part.centre, part.orientation}, View::top, picture.top);
+  if (part.force == Vec3{} || weight <= 0) return;
+  const Vec3 tip = part.from + part.force * (4 * Picture::force_length / weight);
+  picture.side_forces.push_back({{{part.from.x, part.from.y}, {tip.x, tip.y}}, false});
+  picture.top_forces.push_back({{{part.from.x, part.from.z}, {tip.x, tip.z}}, false});
+}
+
+/// Wheels and what the ground does to them, rotors and their thrusts, for the picture of a moment.
+void draw_parts(const Stage& stage, Picture& picture) {
+  const auto weight_of = [&](BodyId body) {
+    return stage.world.mass(body) * norm(stage.world.gravity(stage.world.centre_of_mass(body)));
+  };
+  const auto wheels = [&](const Vehicle& vehicle) {
+    const Pose body = stage.world.pose(vehicle.body());
+    const Vec3 centre = stage.world.centre_of_mass(vehicle.body());
+    for (int i = 0; i < vehicle.wheels(); ++i) {
+      const WheelTuning& w = vehicle.wheel(i);
+      const WheelState& s = vehicle.state().wheels[static_cast<std::size_t>(i)];
+      const Pose pose = vehicle.wheel_pose(i, body, centre);
       const Vec3 facing = rotate(body.orientation, {std::cos(s.steer), 0, -std::sin(s.steer)});
       const Vec3 ahead = normalised(in_plane(facing, s.normal)), right = cross(ahead, s.normal);
-      const Vec3 force = s.normal * s.load + ahead * s.along + right * s.side;
-      const Vec3 tip = s.contact + force * (4 * Picture::force_length / weight);
-      picture.side_forces.push_back({{{s.contact.x, s.contact.y}, {tip.x, tip.y}}, false});
-      picture.top_forces.push_back({{{s.contact.x, s.contact.z}, {tip.x, tip.z}}, false});
+      const Vec3 force = s.load > 0 ? s.normal * s.load + ahead * s.along + right * s.side : Vec3{};
+      const Quat turned = pose.orientation * rotation({0.5 * pi, 0, 0});
+      draw_part({pose.position, turned, w.radius, w.width, s.contact, force}, weight_of(vehicle.body()), picture);
     }
-  }
+  };
+  const auto rotors = [&](const Multirotor& drone) {
+    const Quat body = stage.world.pose(drone.body()).orientation;
+    const Vec3 centre = stage.world.centre_of_mass(drone.body());
+    for (int i = 0; i < drone.rotors(); ++i) {
+      const RotorTuning& r = drone.rotor(i);
+      const Vec3 hub = centre + rotate(body, r.place), axis = rotate(body, r.direction);
+      const double thrust = drone.state().thrust[static_cast<std::size_t>(i)];
+      const Quat turned = rotation(turn_between({0, 1, 0}, axis, {1, 0, 0}));
+      draw_part({hub, turned, r.radius, 0.1 * r.radius, hub, axis * thrust}, weight_of(drone.body()), picture);
+    }
+  };
+  for (std::size_t a = 0; a < stage.actors(); ++a)
+    std::visit(Overloaded{wheels, rotors, [](const auto&) {}}, stage.actor(a).character);
 }
 
 TraceEvent event_of(const WalkerEvent& e, double start, const World& world) {
@@ -260,7 +287,7 @@ Trace run_trial(const Trial& trial, const std::function<void(double)>& progress)
     }
     // One at the start, and one whenever another eighth of the time has passed.
     if (pictured && (tick == 0 || 8 * tick / ticks > 8 * (tick - 1) / ticks))
-      draw_wheels(stage, trace.pictures.emplace_back(picture_of(stage.world, time)));
+      draw_parts(stage, trace.pictures.emplace_back(picture_of(stage.world, time)));
   };
   record_bodies(0);
   const std::vector<Change> changes = changes_of(trial.cues);
