@@ -129,14 +129,14 @@ void report_vehicle_ratios() {
     Fleet plain(count, one_ray), full(count, everything());
     const Cost a = cost_of(plain, rounds, between), b = cost_of(full, rounds, between);
     const auto each = static_cast<double>(count);
-    fmt::print("  {}: a tick / its four bare rays       {:.2f}   (at most 1.5; {:.2f} us each)\n", which, a.ratio,
+    fmt::print("  {:<21}: a tick / its four bare rays       {:.2f}   (at most 1.5; {:.2f} us each)\n", which, a.ratio,
                a.tick_us / each);
-    fmt::print("  {}: with everything on / the same      {:.2f}   (at most 3; {:.2f} us each)\n", which, b.ratio,
+    fmt::print("  {:<21}: with everything on / the same      {:.2f}   (at most 3; {:.2f} us each)\n", which, b.ratio,
                b.tick_us / each);
   };
-  report("among 1000           ", 1000, 31, [] {});
+  report("among 1000", 1000, 31, [] {});
   report("one, after other work", 1, 400, other_work);
-  report("one, all in caches   ", 1, 400, [] {});
+  report("one, all in caches", 1, 400, [] {});
   {
     Fleet fleet(1000, one_ray);
     std::vector<double> times;

@@ -66,7 +66,8 @@ class Pairs {
     const Two both = a + b;
     return both[0] + both[1];
   }
-  /// The second where one of both is no number, or both are zeros, as the machine has it.
+  // larger() and smaller(): the second where one of both is no number, or both are zeros, as machines have it.
+
   JUGEND_INLINE friend Pairs larger(const Pairs& x, const Pairs& y) {
 #if defined(__SSE2__)
     return {Two(_mm_max_pd(__m128d(x.a), __m128d(y.a))), Two(_mm_max_pd(__m128d(x.b), __m128d(y.b)))};

@@ -9,18 +9,25 @@ class PictureSketch : public Sketch {
 
   void body(const DrawnBody& b) override {
     if (b.kind == BodyKind::fixed) return;
-    silhouette(b.shape, b.pose, View::side, picture.side);
-    silhouette(b.shape, b.pose, View::top, picture.top);
+    picture.add(b.shape, b.pose);
   }
   void contact(const DrawnContact& c) override {
-    if (norm(c.force) < 0.02) return;
-    const Vec3 tip = c.at + c.force * Picture::force_length;
-    picture.side_forces.push_back({{{c.at.x, c.at.y}, {tip.x, tip.y}}, false});
-    picture.top_forces.push_back({{{c.at.x, c.at.z}, {tip.x, tip.z}}, false});
+    if (norm(c.force) >= 0.02) picture.add_force(c.at, c.force);
   }
 };
 
 }  // namespace
+
+void Picture::add(const Shape& shape, const Pose& pose) {
+  silhouette(shape, pose, View::side, side);
+  silhouette(shape, pose, View::top, top);
+}
+
+void Picture::add_force(const Vec3& at, const Vec3& of_weight) {
+  const Vec3 tip = at + of_weight * force_length;
+  side_forces.push_back({{{at.x, at.y}, {tip.x, tip.y}}, false});
+  top_forces.push_back({{{at.x, at.z}, {tip.x, tip.z}}, false});
+}
 
 Picture picture_of(const World& world, double time) {
   PictureSketch sketch;

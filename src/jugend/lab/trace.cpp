@@ -150,28 +150,12 @@ void follow(Route& route, Stage& stage) {
              actor.character);
 }
 
-/// A round thing about `axis`, and the force at `from`, drawn so that four which bear the weight show as one would.
-struct DrawnPart {
-  Vec3 centre;
-  Quat orientation;  // whose y is its axis
-  double radius, width;
-  Vec3 from, force;
-};
-
-void draw_part(const DrawnPart& part, double weight, Picture& picture) {
-  const Cylinder round{part.radius, 0.5 * part.width};
-  silhouette(round, {part.centre, part.orientation}, View::side, picture.side);
-  silhouette(round, {part.centre, part.orientation}, View::top, picture.top);
-  if (part.force == Vec3{} || weight <= 0) return;
-  const Vec3 tip = part.from + part.force * (4 * Picture::force_length / weight);
-  picture.side_forces.push_back({{{part.from.x, part.from.y}, {tip.x, tip.y}}, false});
-  picture.top_forces.push_back({{{part.from.x, part.from.z}, {tip.x, tip.z}}, false});
-}
-
 /// Wheels and what the ground does to them, rotors and their thrusts, for the picture of a moment.
 void draw_parts(const Stage& stage, Picture& picture) {
-  const auto weight_of = [&](BodyId body) {
-    return stage.world.mass(body) * norm(stage.world.gravity(stage.world.centre_of_mass(body)));
+  // So that four which bear the weight are as long each as one that does.
+  const auto add_force = [&](BodyId body, const Vec3& at, const Vec3& force) {
+    const double weight = stage.world.mass(body) * norm(stage.world.gravity(stage.world.centre_of_mass(body)));
+    if (weight > 0) picture.add_force(at, force * (4 / weight));
   };
   const auto wheels = [&](const Vehicle& vehicle) {
     const Pose body = stage.world.pose(vehicle.body());
@@ -179,12 +163,13 @@ void draw_parts(const Stage& stage, Picture& picture) {
     for (int i = 0; i < vehicle.wheels(); ++i) {
       const WheelTuning& w = vehicle.wheel(i);
       const WheelState& s = vehicle.state().wheels[static_cast<std::size_t>(i)];
-      const Pose pose = vehicle.wheel_pose(i, body, centre);
+      Pose pose = vehicle.wheel_pose(i, body, centre);
+      pose.orientation = pose.orientation * rotation({0.5 * pi, 0, 0});  // a cylinder stands on its y
+      picture.add(Cylinder{w.radius, 0.5 * w.width}, pose);
+      if (s.load <= 0) continue;
       const Vec3 facing = rotate(body.orientation, {std::cos(s.steer), 0, -std::sin(s.steer)});
       const Vec3 ahead = normalised(in_plane(facing, s.normal)), right = cross(ahead, s.normal);
-      const Vec3 force = s.load > 0 ? s.normal * s.load + ahead * s.along + right * s.side : Vec3{};
-      const Quat turned = pose.orientation * rotation({0.5 * pi, 0, 0});
-      draw_part({pose.position, turned, w.radius, w.width, s.contact, force}, weight_of(vehicle.body()), picture);
+      add_force(vehicle.body(), s.contact, s.normal * s.load + ahead * s.along + right * s.side);
     }
   };
   const auto rotors = [&](const Multirotor& drone) {
@@ -193,9 +178,8 @@ void draw_parts(const Stage& stage, Picture& picture) {
     for (int i = 0; i < drone.rotors(); ++i) {
       const RotorTuning& r = drone.rotor(i);
       const Vec3 hub = centre + rotate(body, r.place), axis = rotate(body, r.direction);
-      const double thrust = drone.state().thrust[static_cast<std::size_t>(i)];
-      const Quat turned = rotation(turn_between({0, 1, 0}, axis, {1, 0, 0}));
-      draw_part({hub, turned, r.radius, 0.1 * r.radius, hub, axis * thrust}, weight_of(drone.body()), picture);
+      picture.add(Cylinder{r.radius, 0.05 * r.radius}, {hub, rotation(turn_between({0, 1, 0}, axis, {1, 0, 0}))});
+      add_force(drone.body(), hub, axis * drone.state().thrust[static_cast<std::size_t>(i)]);
     }
   };
   for (std::size_t a = 0; a < stage.actors(); ++a)

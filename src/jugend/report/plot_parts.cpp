@@ -31,7 +31,6 @@ void PlotScript::parts_data() {
 /// A panel over time. Columns 2 to 6 of the parts' blocks; from 12 on of the ways'.
 void PlotScript::parts_panel(const char* name, double bottom, double top, int column, bool last) {
   Range span;
-  if (column != 13) span.add(0);  // heights are drawn from the lowest
   each_actor([&](std::size_t, const ActorTrace& actor, int) {
     for (const TraceRow& r : actor.rows) {
       if (column > 10) span.add(column == 12 ? norm(r.velocity) : r.position.y);
