@@ -103,10 +103,8 @@ void compare(const RunOptions& options) {
   const fs::path folder = options.out.empty() ? fs::path("runs") / "compare" : fs::path(options.out);
   const fs::path picture = draw(runs, folder, "compare");
   show(runs, options.json);
-  if (!options.json) {
-    for (const std::string& line : tuning_differences(runs)) fmt::print("\nchanged: {}", line);
-    fmt::print("\n");
-  }
+  const std::vector<std::string> changed = tuning_differences(runs);
+  if (!options.json && !changed.empty()) fmt::print("\nchanged: {}\n", fmt::join(changed, "\nchanged: "));
   wrote({picture}, options.json);
 }
 

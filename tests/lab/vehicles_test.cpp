@@ -87,6 +87,25 @@ TEST(VehicleTrials, BadNumbersShow) {
   EXPECT_FALSE(bad.contains("sag_m")) << "it does not come to rest";
 }
 
+TEST(VehicleTrials, WhatNeverStandsStillHasNoTimeFromWhichItDoes) {
+  const auto times = [](const char* name) {
+    const auto bodies = measure_bodies(run_trial(demo(name)));
+    return std::ranges::count(bodies.front().gauges, "still_after_s", &Gauge::key);
+  };
+  EXPECT_EQ(times("cart_drop"), 1);
+  EXPECT_EQ(times("cart_lap"), 0);
+}
+
+TEST(VehicleTrials, ComparisonsTellWhatWasChanged) {
+  const Folder folder;
+  const std::string at = " " JUGEND_SOURCE "/demo/";
+  const Answer answer = jugend(folder, "compare" + at + "cart_drop.toml" + at + "cart_bad_drop.toml");
+  EXPECT_NE(answer.out.find("changed: cart axle_1.spring.progression: 0.6 -> 0\n"), std::string::npos) << answer.out;
+  EXPECT_NE(answer.out.find("changed: cart axle_1.spring.bump: 0.24 -> 0.3 m\n"), std::string::npos);
+  EXPECT_NE(answer.out.find("\n\nwrote"), std::string::npos);
+  EXPECT_EQ(answer.out.find("\n\n\n"), std::string::npos);
+}
+
 TEST(VehicleTrials, ATrailerFollowsItsHitch) {
   const Trace trace = run_trial(demo("cart_trailer"));
   const auto body = [&](const char* name) { return *std::ranges::find(trace.bodies, name, &BodyTrace::name); };
@@ -215,6 +234,8 @@ TEST(VehicleTrials, RefusalsNameTheFile) {
   EXPECT_NE(said("set = { axle_2 = { drive = 0 } }\n").find("trial.toml"), std::string::npos);
   EXPECT_NE(said("set = { axle_1 = { spring = { bump = 0.5 } } }\n").find("rest_length"), std::string::npos);
   EXPECT_NE(said("set = { axle_1 = { spring = { bmup = 0.5 } } }\n").find("bump"), std::string::npos);
+  write_file(folder / "long.toml", "kind = \"vehicle\"\n\n[axle_1.spring]\nbump = 0.5\n");
+  EXPECT_NE(said("tuning = \"long.toml\"\n").find("long.toml:4:1: axle_1.spring.bump: found 0.5"), std::string::npos);
   EXPECT_NE(said("[actor.route]\npoints = [[0, 0, 0]]\n").find("points"), std::string::npos);
   EXPECT_NE(said("[[cue]]\nat_s = 0\ndrive = { throtle = 1 }\n").find("nearest: throttle"), std::string::npos);
   EXPECT_NE(said("[[cue]]\nat_s = 0\ndrive = { brake = -1 }\n").find("0 to 1"), std::string::npos);

@@ -42,6 +42,17 @@ void apply(const DocValue& value, const std::string& key, const std::string& fil
   throw InputError({place, key, "a key that is not known", as_listed(tuning.kind), nearest_name(key, keys(list))});
 }
 
+/// Where a tuning sets a key, which may stand in tables within tables; none where it does not.
+const DocValue* find_key(const DocValue& table, std::string_view key) {
+  for (const auto& [name, value] : table.members) {
+    if (name == key) return &value;
+    if (key.starts_with(name + ".")) {
+      if (const DocValue* found = find_key(value, key.substr(name.size() + 1))) return found;
+    }
+  }
+  return nullptr;
+}
+
 }  // namespace
 
 std::string as_listed(ActorKind kind) {
@@ -69,13 +80,8 @@ ActorTuning read_tuning(const std::filesystem::path& file, ActorKind kind) {
     check(tuning);
   } catch (const InputError& error) {
     Fault fault = error.fault();
-    fault.place = {file.string(), 1, 1};
-    // Point at the line that sets the key, where there is one.
-    for (const auto& [name, value] : document.members) {
-      for (const auto& [inner, member] : value.members) {
-        if (name + "." + inner == fault.key) fault.place = {file.string(), member.line, member.column};
-      }
-    }
+    const DocValue* set = find_key(document, fault.key);
+    fault.place = {file.string(), set ? set->line : 1, set ? set->column : 1};
     throw InputError(fault);
   }
   return tuning;

@@ -147,7 +147,9 @@ std::vector<std::string> tuning_differences(std::span<const RunRecord> runs) {
         values.push_back(comparable ? as_text(t.read(same->tuning.data())) : "-");
       }
       const bool differ = std::ranges::any_of(values, [&](const std::string& v) { return v != values.front(); });
-      if (differ) lines.push_back(fmt::format("{} {}: {} {}", actor.name, t.key, fmt::join(values, " -> "), t.unit));
+      if (!differ) continue;
+      lines.push_back(fmt::format("{} {}: {}", actor.name, t.key, fmt::join(values, " -> ")));
+      if (std::string_view(t.unit) != "1") lines.back() += fmt::format(" {}", t.unit);
     }
   }
   return lines;
