@@ -3,8 +3,8 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <jugend/motion/multirotor.hpp>
-#include <jugend/motion/vehicle.hpp>
+#include <jugend/motion/bodies/multirotor.hpp>
+#include <jugend/motion/vehicle/vehicle.hpp>
 #include <jugend/world/world.hpp>
 #include <random>
 #include <vector>

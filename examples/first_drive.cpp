@@ -3,7 +3,7 @@
 #include <fmt/format.h>
 
 #include <jugend/base/units.hpp>
-#include <jugend/motion/vehicle.hpp>
+#include <jugend/motion/vehicle/vehicle.hpp>
 #include <jugend/world/world.hpp>
 
 int main() {

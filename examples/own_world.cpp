@@ -4,7 +4,7 @@
 
 #include <array>
 #include <cmath>
-#include <jugend/motion/walker.hpp>
+#include <jugend/motion/walker/walker.hpp>
 #include <vector>
 
 namespace {

@@ -5,7 +5,7 @@
 #include <algorithm>
 #include <jugend/base/error.hpp>
 #include <jugend/lab/actor_tuning.hpp>
-#include <jugend/motion/sizing.hpp>
+#include <jugend/motion/moves/sizing.hpp>
 #include <jugend/report/schema.hpp>
 #include <jugend/report/table.hpp>
 #include <memory>
@@ -62,7 +62,7 @@ void add_params(CLI::App& app) {
   };
   auto options = std::make_shared<Options>();
   CLI::App* command = app.add_subcommand("params", "every tunable with unit, range, default and help");
-  command->add_option("kind", options->kind, "walker, forced, roller, pacer, vehicle or multirotor")
+  command->add_option("kind", options->kind, "walker, forced, roller, led_body, vehicle or multirotor")
       ->capture_default_str();
   command->add_flag("--json", options->json, "print JSON for machines");
   command->add_flag("--schema", options->schema, "print the JSON Schema of a tuning file");

@@ -1,6 +1,6 @@
 // size spring, roll, gears, hover: what follows for vehicles and multirotors.
 #include <jugend/base/units.hpp>
-#include <jugend/motion/vehicle_sizing.hpp>
+#include <jugend/motion/vehicle/vehicle_sizing.hpp>
 #include <memory>
 
 #include "commands.hpp"

@@ -7,7 +7,7 @@
 #include <jugend/base/error.hpp>
 #include <jugend/base/roots.hpp>
 #include <jugend/base/smoothing.hpp>
-#include <jugend/motion/walker.hpp>
+#include <jugend/motion/walker/walker.hpp>
 
 #include "../support/random.hpp"
 #include "../support/scene.hpp"

@@ -3,7 +3,7 @@
 
 #include <cmath>
 #include <jugend/base/error.hpp>
-#include <jugend/motion/vehicle_sizing.hpp>
+#include <jugend/motion/vehicle/vehicle_sizing.hpp>
 #include <jugend/report/plot.hpp>
 #include <map>
 

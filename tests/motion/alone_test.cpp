@@ -2,13 +2,13 @@
 #include <gtest/gtest.h>
 
 #include <cmath>
-#include <jugend/motion/dash.hpp>
-#include <jugend/motion/jump.hpp>
-#include <jugend/motion/kick.hpp>
-#include <jugend/motion/ledge.hpp>
-#include <jugend/motion/sizing.hpp>
-#include <jugend/motion/stagger.hpp>
-#include <jugend/motion/swim.hpp>
+#include <jugend/motion/moves/dash.hpp>
+#include <jugend/motion/moves/jump.hpp>
+#include <jugend/motion/moves/kick.hpp>
+#include <jugend/motion/moves/ledge.hpp>
+#include <jugend/motion/moves/sizing.hpp>
+#include <jugend/motion/moves/stagger.hpp>
+#include <jugend/motion/moves/swim.hpp>
 #include <jugend/world/world.hpp>
 
 #include "../support/random.hpp"

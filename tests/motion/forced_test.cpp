@@ -3,7 +3,7 @@
 
 #include <cmath>
 #include <jugend/base/error.hpp>
-#include <jugend/motion/intent.hpp>
+#include <jugend/motion/port/intent.hpp>
 
 #include "../support/scene.hpp"
 
@@ -343,7 +343,7 @@ TEST_P(ForcedAtRate, RidesADeckWithoutSlip) {
   Forced f;
   const BodyId deck =
       f.stage.world.add({.shape = Box{{3, 0.2, 3}}, .pose = {{20, 2, 0}, {}}, .kind = BodyKind::kinematic});
-  f.stage.add_rail(deck, Shuttle(Path(std::vector<Vec3>{{0, 0, 0}, {8, 2, 3}}, true), {.duration = 3}));
+  f.stage.add_rail(deck, RailMotion(Path(std::vector<Vec3>{{0, 0, 0}, {8, 2, 3}}, true), {.duration = 3}));
   f.stage.add_forced("rider", {}, {}, {20, 2.2, 0});
   f.run(1, hz);
   const Vec3 start = to_local(f.stage.world.pose(deck), f.stage.facts(1).position);

@@ -4,7 +4,7 @@
 #include <cmath>
 #include <jugend/base/error.hpp>
 #include <jugend/base/units.hpp>
-#include <jugend/motion/multirotor.hpp>
+#include <jugend/motion/bodies/multirotor.hpp>
 #include <jugend/world/world.hpp>
 #include <optional>
 

@@ -3,7 +3,7 @@
 
 #include <cmath>
 #include <jugend/base/error.hpp>
-#include <jugend/motion/shuttle.hpp>
+#include <jugend/motion/guidance/rail_motion.hpp>
 
 #include "../support/random.hpp"
 #include "../support/scene.hpp"
@@ -60,28 +60,28 @@ TEST(Path, BadPathsAreRefused) {
   const std::vector<Vec3> one{{0, 0, 0}}, twice{{0, 0, 0}, {0, 0, 0}}, good{{0, 0, 0}, {1, 0, 0}};
   EXPECT_THROW(Path{one}, InputError);
   EXPECT_THROW(Path{twice}, InputError);
-  EXPECT_THROW(Shuttle(Path(good), {.speed = 0}), InputError);
-  EXPECT_THROW(Shuttle(Path(good), {.ease = 1.5}), InputError);
-  EXPECT_THROW(Shuttle(Path(good), {.dwell = -1}), InputError);
+  EXPECT_THROW(RailMotion(Path(good), {.speed = 0}), InputError);
+  EXPECT_THROW(RailMotion(Path(good), {.ease = 1.5}), InputError);
+  EXPECT_THROW(RailMotion(Path(good), {.dwell = -1}), InputError);
   Scene scene;
   const BodyId fixed = scene.box({0, 0, 0}, {1, 1, 1});
-  EXPECT_THROW(scene.stage.add_rail(fixed, Shuttle(Path(good), {})), InputError);
+  EXPECT_THROW(scene.stage.add_rail(fixed, RailMotion(Path(good), {})), InputError);
 }
 
-TEST_P(RidingAtRate, ShuttlesReachBothEndsWhenTheyShould) {
+TEST_P(RidingAtRate, RailMotionsReachBothEndsWhenTheyShould) {
   for (const bool smooth : {false, true}) {
     for (const double ease : {0.0, 0.3, 1.0}) {
-      const Shuttle shuttle(Path(points(), smooth), {.duration = 3, .ease = ease, .dwell = 0.5});
+      const RailMotion rail_motion(Path(points(), smooth), {.duration = 3, .ease = ease, .dwell = 0.5});
       Scene scene;
       const BodyId body = deck(scene, {10, 5, 10});
-      scene.stage.add_rail(body, shuttle);
-      const double length = shuttle.path().length();
+      scene.stage.add_rail(body, rail_motion);
+      const double length = rail_motion.path().length();
       // The timetable itself: off, there after 3 s, back after 6.5 s.
-      EXPECT_NEAR(shuttle.cycle(), 7, 1e-9);
-      EXPECT_DOUBLE_EQ(shuttle.way_at(3), length);
-      EXPECT_DOUBLE_EQ(shuttle.way_at(3.4999), length);
-      EXPECT_NEAR(shuttle.way_at(1.5), length / 2, 1e-9);
-      EXPECT_DOUBLE_EQ(shuttle.way_at(6.75), 0);
+      EXPECT_NEAR(rail_motion.cycle(), 7, 1e-9);
+      EXPECT_DOUBLE_EQ(rail_motion.way_at(3), length);
+      EXPECT_DOUBLE_EQ(rail_motion.way_at(3.4999), length);
+      EXPECT_NEAR(rail_motion.way_at(1.5), length / 2, 1e-9);
+      EXPECT_DOUBLE_EQ(rail_motion.way_at(6.75), 0);
       // And the body, at ticks: at the far end within the dwell, exactly.
       const int arrive = static_cast<int>(std::ceil(3.0 * hz + 1e-6));
       for (int i = 0; i < arrive; ++i) scene.stage.tick(dt);
@@ -92,17 +92,17 @@ TEST_P(RidingAtRate, ShuttlesReachBothEndsWhenTheyShould) {
   }
 }
 
-TEST(Shuttle, RunsOnceLoopsDwellsAndStartsAtItsPhase) {
-  const Shuttle once(Path(points()), {.duration = 2, .run = ShuttleRun::once});
+TEST(RailMotion, RunsOnceLoopsDwellsAndStartsAtItsPhase) {
+  const RailMotion once(Path(points()), {.duration = 2, .run = RailMotionRun::once});
   EXPECT_DOUBLE_EQ(once.way_at(50), once.path().length());
-  const Shuttle stops(Path(points()), {.speed = 2, .ease = 0, .dwell = 1, .every_point = true});
+  const RailMotion stops(Path(points()), {.speed = 2, .ease = 0, .dwell = 1, .every_point = true});
   const double first = 6 / 2.0;
   EXPECT_DOUBLE_EQ(stops.way_at(first + 0.5), 6);  // dwells at the second point
   EXPECT_GT(stops.way_at(first + 1.2), 6);
-  const Shuttle late(Path(points()), {.speed = 2, .ease = 0, .phase = 1.5});
+  const RailMotion late(Path(points()), {.speed = 2, .ease = 0, .phase = 1.5});
   EXPECT_DOUBLE_EQ(late.way_at(0), 3);
   const std::vector<Vec3> square{{0, 0, 0}, {3, 0, 0}, {3, 0, 3}, {0, 0, 3}};
-  const Shuttle loop(Path(square, false, true), {.speed = 1.5, .run = ShuttleRun::loop});
+  const RailMotion loop(Path(square, false, true), {.speed = 1.5, .run = RailMotionRun::loop});
   EXPECT_NEAR(loop.cycle(), 8, 1e-12);
   for (double t = 0; t < 20; t += 0.37) {
     EXPECT_NEAR(norm(loop.pose_at(t, {}).position - loop.pose_at(t + 8, {}).position), 0, 1e-9);
@@ -115,7 +115,7 @@ TEST(Shuttle, RunsOnceLoopsDwellsAndStartsAtItsPhase) {
 TEST_P(RidingAtRate, AMinuteOnADeckThatMovesAndTurnsWithoutSlip) {
   Scene scene;
   const BodyId body = deck(scene, {0, 0, 0});
-  scene.stage.add_rail(body, Shuttle(Path(points(), true), {.duration = 4, .dwell = 0.3, .turn_rate = 0.7}));
+  scene.stage.add_rail(body, RailMotion(Path(points(), true), {.duration = 4, .dwell = 0.3, .turn_rate = 0.7}));
   scene.walker({1.5, 0.2, 1});
   scene.run(0.5, hz);
   const Vec3 start = to_local(scene.stage.world.pose(body), scene.state().position);
@@ -131,8 +131,8 @@ TEST_P(RidingAtRate, AMinuteOnADeckThatMovesAndTurnsWithoutSlip) {
 TEST_P(RidingAtRate, PlainBodiesRideToo) {
   Scene scene;
   const BodyId body = deck(scene, {0, 0, 0});
-  scene.stage.add_rail(body, Shuttle(Path(std::vector<Vec3>{{0, 0, 0}, {5, 1, 0}}),
-                                     {.duration = 4, .ease = 0.8, .dwell = 0.5, .turn_rate = 0.3}));
+  scene.stage.add_rail(body, RailMotion(Path(std::vector<Vec3>{{0, 0, 0}, {5, 1, 0}}),
+                                        {.duration = 4, .ease = 0.8, .dwell = 0.5, .turn_rate = 0.3}));
   const BodyId box = crate(scene, {1, 0.5, 0.5}, 22, {0.3, 0.3, 0.3}, 0.9);
   for (int i = 0; i < static_cast<int>(1 * hz); ++i) scene.stage.tick(dt);
   const Vec3 start = to_local(scene.stage.world.pose(body), scene.stage.world.pose(box).position);
@@ -145,7 +145,7 @@ TEST_P(RidingAtRate, PlainBodiesRideToo) {
 TEST_P(RidingAtRate, JumpsInEveryTickOfARide) {
   Scene scene;
   const BodyId body = deck(scene, {0, 0, 0});
-  scene.stage.add_rail(body, Shuttle(Path(points(), true), {.duration = 2.5, .turn_rate = 0.7}));
+  scene.stage.add_rail(body, RailMotion(Path(points(), true), {.duration = 2.5, .turn_rate = 0.7}));
   scene.walker({1.5, 0.2, 1});
   scene.run(0.2, hz);
   StageSnapshot snapshot;
@@ -374,7 +374,7 @@ TEST(StageSnapshot, AnyStateContinuesWithTheSameBits) {
   scene.box({4, 0, -5}, {8, 2.6, 5});
   scene.stage.world.add_pool({.half_extents = {4, 1, 8}, .pose = {{-12, 1, 0}, {}}});
   const BodyId ferry = deck(scene, {0, 0.3, 6});
-  scene.stage.add_rail(ferry, Shuttle(Path(points(), true), {.duration = 3, .turn_rate = 0.5}));
+  scene.stage.add_rail(ferry, RailMotion(Path(points(), true), {.duration = 3, .turn_rate = 0.5}));
   for (int i = 0; i < 6; ++i) crate(scene, {-4.0 + i, 0.4, -3}, 22);
   scene.walker({0, 0, 0}, tuning);
   scene.stage.add_forced("apprentice", tuning, {}, {0, 0, -6});

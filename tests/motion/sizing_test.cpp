@@ -3,7 +3,7 @@
 
 #include <cmath>
 #include <jugend/base/error.hpp>
-#include <jugend/motion/sizing.hpp>
+#include <jugend/motion/moves/sizing.hpp>
 
 #include "../support/scene.hpp"
 

@@ -3,7 +3,7 @@
 
 #include <cmath>
 #include <jugend/base/error.hpp>
-#include <jugend/motion/walker.hpp>
+#include <jugend/motion/walker/walker.hpp>
 #include <random>
 #include <type_traits>
 

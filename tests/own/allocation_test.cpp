@@ -77,7 +77,7 @@ TEST(Allocation, NoneWithEveryMoveOnRailsAndInWater) {
   const BodyId ferry =
       stage.world.add({.shape = Box{{3, 0.2, 3}}, .pose = {{0, 0.3, 6}, {}}, .kind = BodyKind::kinematic});
   const std::vector<Vec3> way{{0, 0, 0}, {6, 0, 0}, {6, 2, 4}};
-  stage.add_rail(ferry, Shuttle(Path(way, true), {.duration = 3, .turn_rate = 0.5}));
+  stage.add_rail(ferry, RailMotion(Path(way, true), {.duration = 3, .turn_rate = 0.5}));
   const BodyId ball =
       stage.world.add({.shape = Sphere{0.4}, .pose = {{0, 0.4, -8}, {}}, .kind = BodyKind::dynamic, .mass = 25});
   stage.add("walker", Walker(all_moves(), {0, 0, 0}));

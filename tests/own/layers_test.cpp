@@ -19,12 +19,25 @@ int rank_of(const std::string& folder) {
   return static_cast<int>(std::find(layers.begin(), layers.end(), folder) - layers.begin());
 }
 
+/// The wings of motion, from the port up; those of one rank do not know one another.
+int wing_rank(const fs::path& place) {
+  static const std::vector<std::vector<std::string>> wings{
+      {"port"}, {"moves"}, {"walker", "vehicle", "bodies"}, {"guidance"}};
+  const std::string wing = std::next(place.begin())->string();
+  for (std::size_t i = 0; i < wings.size(); ++i) {
+    if (std::find(wings[i].begin(), wings[i].end(), wing) != wings[i].end()) return static_cast<int>(i);
+  }
+  ADD_FAILURE() << "a folder that is no wing: " << place;
+  return -1;
+}
+
 TEST(Layers, IncludeOnlyWhatIsAboveThem) {
-  const std::regex include(R"(#include\s*[<"]jugend/(\w+)/([\w.]+)[>"])");
+  const std::regex include(R"(#include\s*[<"]jugend/(\w+)/([\w./]+)[>"])");
   int checked = 0;
   for (const auto& entry : fs::recursive_directory_iterator(JUGEND_SOURCE "/src/jugend")) {
     if (!entry.is_regular_file()) continue;
-    const std::string from = entry.path().parent_path().filename();
+    const fs::path place = fs::relative(entry.path(), JUGEND_SOURCE "/src/jugend");
+    const std::string from = place.begin()->string();
     ASSERT_LT(rank_of(from), static_cast<int>(layers.size())) << "a folder that is no layer: " << from;
     std::ifstream in(entry.path());
     for (std::string line; std::getline(in, line);) {
@@ -32,11 +45,27 @@ TEST(Layers, IncludeOnlyWhatIsAboveThem) {
       if (!std::regex_search(line, found, include)) continue;
       ++checked;
       const std::string to = found[1], header = found[2];
+      const fs::path target = fs::path(to) / header;
       ASSERT_LT(rank_of(to), static_cast<int>(layers.size())) << entry.path() << ": " << line;
       EXPECT_LE(rank_of(to), rank_of(from)) << entry.path() << ": " << line;
       // Of motion, the world knows the port alone.
       if (from == "world" && to == "motion") {
-        EXPECT_EQ(header, "surroundings.hpp") << entry.path();
+        EXPECT_EQ(header, "port/surroundings.hpp") << entry.path();
+      }
+      if (from == "motion" && to == "motion") {
+        EXPECT_LE(wing_rank(target), wing_rank(place)) << entry.path() << ": " << line;
+        const bool beside = std::abs(wing_rank(target) - wing_rank(place)) == 0 &&
+                            std::next(target.begin())->string() != std::next(place.begin())->string();
+        EXPECT_FALSE(beside) << entry.path() << ": " << line << ": a wing of the same floor";
+      }
+      // A detail belongs to the folder that it lies in, and no header outside shows it.
+      if (target.parent_path().filename() == "detail") {
+        const fs::path owner = target.parent_path().parent_path();
+        const bool inside = place.string().starts_with(owner.string() + "/");
+        EXPECT_TRUE(inside) << entry.path() << ": " << line;
+        if (place.parent_path().filename() != "detail") {
+          EXPECT_EQ(place.extension(), ".cpp") << entry.path() << ": " << line;
+        }
       }
     }
   }

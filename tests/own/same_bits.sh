@@ -13,7 +13,7 @@ build() {
   local name=$1 compiler=$2
   shift 2
   mkdir -p "$work/$name"
-  printf '%s\n' $(ls src/jugend/{base,motion,world,stage,shape}/*.cpp | grep -v mesh_file.cpp) tests/own/state_hash.cpp |
+  printf '%s\n' $(find src/jugend/{base,motion,world,stage,shape} -name '*.cpp' | sort | grep -v mesh_file.cpp) tests/own/state_hash.cpp |
     xargs -P "$(nproc)" -I{} sh -c '
       object="$1/$(echo "$4" | tr / _).o"
       [ "$object" -nt "$4" ] && [ -z "$(find src tests/support -name "*.hpp" -newer "$object" -print -quit)" ] ||

@@ -50,7 +50,7 @@ std::uint64_t harbour(double hz) {
   world.add_pool({.half_extents = {4, 1, 8}, .pose = {{-12, 1, 0}, {}}, .flow = {0.2, 0, 0.1}});
   const BodyId ferry = world.add({.shape = Box{{3, 0.2, 3}}, .pose = {{0, 0.3, 6}, {}}, .kind = BodyKind::kinematic});
   const std::vector<Vec3> way{{0, 0, 0}, {6, 0, 0}, {6, 2, 4}};
-  scene.stage.add_rail(ferry, Shuttle(Path(way, true), {.duration = 3, .turn_along = true, .turn_rate = 0.5}));
+  scene.stage.add_rail(ferry, RailMotion(Path(way, true), {.duration = 3, .turn_along = true, .turn_rate = 0.5}));
   for (int i = 0; i < 8; ++i)
     world.add(
         {.shape = Box{{0.4, 0.4, 0.4}}, .pose = {{-4.0 + i, 0.4, -3}, {}}, .kind = BodyKind::dynamic, .mass = 22});

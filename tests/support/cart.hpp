@@ -2,7 +2,7 @@
 #pragma once
 
 #include <functional>
-#include <jugend/motion/vehicle.hpp>
+#include <jugend/motion/vehicle/vehicle.hpp>
 #include <jugend/world/world.hpp>
 #include <optional>
 

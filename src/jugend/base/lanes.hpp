@@ -7,7 +7,7 @@
 #include <cmath>
 #include <cstring>
 #include <jugend/base/cpu.hpp>
-#include <jugend/base/of4.hpp>
+#include <jugend/base/four_lanes.hpp>
 
 #if defined(__SSE2__)
 #include <emmintrin.h>
@@ -38,12 +38,12 @@ class Pairs {
   Two a, b;
 
   JUGEND_INLINE static Pairs of(double x) { return {Two{x, x}, Two{x, x}}; }
-  JUGEND_INLINE static Pairs of(const RowOf4& r) {
+  JUGEND_INLINE static Pairs of(const Doubles4& r) {
     Pairs p;
     std::memcpy(&p.a, r.at, sizeof p.a), std::memcpy(&p.b, r.at + 2, sizeof p.b);
     return p;
   }
-  JUGEND_INLINE void store(RowOf4& r) const { std::memcpy(r.at, &a, sizeof a), std::memcpy(r.at + 2, &b, sizeof b); }
+  JUGEND_INLINE void store(Doubles4& r) const { std::memcpy(r.at, &a, sizeof a), std::memcpy(r.at + 2, &b, sizeof b); }
   JUGEND_INLINE Pairs operator+(const Pairs& x) const { return {a + x.a, b + x.b}; }
   JUGEND_INLINE Pairs operator-(const Pairs& x) const { return {a - x.a, b - x.b}; }
   JUGEND_INLINE Pairs operator*(const Pairs& x) const { return {a * x.a, b * x.b}; }
@@ -113,12 +113,12 @@ class Quad {
   Four all;
 
   JUGEND_INLINE static Quad of(double x) { return {Four{x, x, x, x}}; }
-  JUGEND_INLINE static Quad of(const RowOf4& r) {
+  JUGEND_INLINE static Quad of(const Doubles4& r) {
     Quad q;
     std::memcpy(&q.all, r.at, sizeof r.at);
     return q;
   }
-  JUGEND_INLINE void store(RowOf4& r) const { std::memcpy(r.at, &all, sizeof r.at); }
+  JUGEND_INLINE void store(Doubles4& r) const { std::memcpy(r.at, &all, sizeof r.at); }
   JUGEND_INLINE Quad operator+(const Quad& x) const { return {all + x.all}; }
   JUGEND_INLINE Quad operator-(const Quad& x) const { return {all - x.all}; }
   JUGEND_INLINE Quad operator*(const Quad& x) const { return {all * x.all}; }

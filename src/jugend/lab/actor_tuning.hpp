@@ -1,24 +1,24 @@
 // The tuning of an actor of a trial, whatever its kind.
 #pragma once
 
-#include <jugend/motion/forced_walker.hpp>
-#include <jugend/motion/multirotor.hpp>
-#include <jugend/motion/pacer.hpp>
-#include <jugend/motion/roller.hpp>
-#include <jugend/motion/vehicle.hpp>
+#include <jugend/motion/bodies/led_body.hpp>
+#include <jugend/motion/bodies/multirotor.hpp>
+#include <jugend/motion/bodies/roller.hpp>
+#include <jugend/motion/vehicle/vehicle.hpp>
+#include <jugend/motion/walker/forced_walker.hpp>
 #include <string>
 #include <vector>
 
 namespace jugend {
 
-enum class ActorKind : std::uint8_t { walker, forced, roller, pacer, vehicle, multirotor };
+enum class ActorKind : std::uint8_t { walker, forced, roller, led_body, vehicle, multirotor };
 const std::vector<std::string>& actor_kinds();  ///< their names, in the enum's order
 
 struct ActorTuning {
   ActorKind kind = ActorKind::walker;
   ForcedTuning figure;  ///< of walkers: a swept one ignores the ride
   RollerTuning roller;
-  PacerTuning pacer;
+  LedBodyTuning led_body;
   VehicleTuning vehicle;
   MultirotorTuning multirotor;
 
@@ -28,7 +28,7 @@ struct ActorTuning {
   double top_speed() const {
     switch (kind) {
       case ActorKind::roller: return roller.top_speed;
-      case ActorKind::pacer: return pacer.top_speed;
+      case ActorKind::led_body: return led_body.top_speed;
       case ActorKind::vehicle: return vehicle.drive.top_speed;
       case ActorKind::multirotor: return multirotor.speed_limit;
       default: return figure.walker.run.top_speed;
@@ -43,7 +43,7 @@ struct ActorTuning {
   void* data() {
     switch (kind) {
       case ActorKind::roller: return &roller;
-      case ActorKind::pacer: return &pacer;
+      case ActorKind::led_body: return &led_body;
       case ActorKind::vehicle: return &vehicle;
       case ActorKind::multirotor: return &multirotor;
       default: return &figure;

@@ -224,15 +224,15 @@ struct LevelReader {
   }
 
   /// Points from the body's place on, and the timetable along them.
-  static Shuttle read_path(TableReader reader) {
+  static RailMotion read_path(TableReader reader) {
     const std::vector<Vec3> points = reader.places("points");
     const bool smooth = reader.truth("smooth").value_or(false), closed = reader.truth("closed").value_or(false);
-    ShuttleTuning t;
+    RailMotionTuning t;
     const auto speed = reader.number("speed", {1e-3, 1000, "m/s"});
     t.duration = reader.number("duration_s", {1e-3, 86400, "s"}).value_or(0);
     if (speed && t.duration > 0) reader.refuse("speed", "a duration_s beside it", "one of the two");
     t.speed = speed.value_or(t.speed);
-    t.run = static_cast<ShuttleRun>(
+    t.run = static_cast<RailMotionRun>(
         reader.choice("run", reader.text("run").value_or("there_and_back"), {"once", "loop", "there_and_back"}));
     t.ease = reader.number("ease", {0, 1}).value_or(t.ease);
     t.dwell = reader.number("dwell_s", {0, 86400, "s"}).value_or(0);
@@ -243,7 +243,7 @@ struct LevelReader {
     t.turn_rate = reader.number("turn_rate_deg", {-5000, 5000, "deg/s"}).value_or(0) * radians_per_degree;
     reader.finish();
     try {
-      return Shuttle(Path(points, smooth, closed), t);
+      return RailMotion(Path(points, smooth, closed), t);
     } catch (const InputError& error) {
       reader.rethrow_at("points", error);
     }
@@ -454,7 +454,7 @@ std::vector<BodyId> Level::build(Stage& stage) const {
     world.add(joint.plan);
   }
   for (const Pool& pool : pools) world.add_pool(pool);
-  for (const LevelRail& rail : rails) stage.add_rail(ids[rail.body], rail.shuttle);
+  for (const LevelRail& rail : rails) stage.add_rail(ids[rail.body], rail.rail_motion);
   return ids;
 }
 

@@ -19,7 +19,7 @@ struct LevelJoint {
 /// A kinematic body on rails, by its place in Level::bodies.
 struct LevelRail {
   std::size_t body = 0;
-  Shuttle shuttle;
+  RailMotion rail_motion;
 };
 
 /// Layers that level files use. A body that says nothing else is on the first.

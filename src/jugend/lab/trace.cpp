@@ -4,7 +4,7 @@
 #include <jugend/base/overloaded.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/lab/trace.hpp>
-#include <jugend/motion/drivers.hpp>
+#include <jugend/motion/guidance/drivers.hpp>
 #include <jugend/stage/stage.hpp>
 
 namespace jugend {
@@ -141,9 +141,9 @@ void follow(Route& route, Stage& stage) {
                           const double slow_down = 0.5 * vehicle.tuning().brakes.deceleration;
                           actor.drive = led_by(route.driver.drive(self, route.path, slow_down), self, vehicle);
                         },
-                        [&](Pacer& pacer) {
-                          const PacerTuning& t = pacer.tuning();
-                          const PacerIntent led = route.driver.drive(self, route.path, t.slow_down);
+                        [&](LedBody& led_body) {
+                          const LedBodyTuning& t = led_body.tuning();
+                          const LedBodyIntent led = route.driver.drive(self, route.path, t.slow_down);
                           actor.intent.move = normalised(led.heading) * std::min(1.0, led.speed / t.top_speed);
                         },
                         [](auto&) {}},
@@ -219,7 +219,7 @@ Trace run_trial(const Trial& trial, const std::function<void(double)>& progress)
         forced.stompable = level_layer::stompable;
         break;
       }
-      case ActorKind::pacer: stage.add_pacer(a.name, a.tuning.pacer, ids[a.body]); break;
+      case ActorKind::led_body: stage.add_led_body(a.name, a.tuning.led_body, ids[a.body]); break;
       case ActorKind::vehicle: stage.add_vehicle(a.name, a.tuning.vehicle, ids[a.body]); break;
       case ActorKind::multirotor: {
         const std::size_t index = stage.add_multirotor(a.name, a.tuning.multirotor, ids[a.body]);

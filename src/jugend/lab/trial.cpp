@@ -7,7 +7,7 @@
 #include <jugend/lab/document.hpp>
 #include <jugend/lab/trial.hpp>
 #include <jugend/lab/tuning_file.hpp>
-#include <jugend/motion/path.hpp>
+#include <jugend/motion/guidance/path.hpp>
 
 namespace jugend {
 namespace {
@@ -56,9 +56,9 @@ TrialActor read_actor(TableReader reader, const std::filesystem::path& folder, c
     }
     actor.start = driven.pose.position;
     if (const DocValue* found = reader.table("route")) {
-      if (actor.tuning.kind != ActorKind::pacer && actor.tuning.kind != ActorKind::vehicle)
+      if (actor.tuning.kind != ActorKind::led_body && actor.tuning.kind != ActorKind::vehicle)
         reader.refuse("route", "one for a " + actor_kinds()[static_cast<std::size_t>(actor.tuning.kind)],
-                      "a route of a pacer or vehicle");
+                      "a route of a led_body or vehicle");
       TableReader route(*found, reader.file(), reader.path_of("route."));
       actor.route = route.places("points");
       try {

@@ -16,7 +16,7 @@ struct TrialActor {
   Vec3 start;  ///< of the feet
   Vec3 facing{1, 0, 0};
   std::size_t body = 0;     ///< what it drives among the level's bodies, where it is no walker
-  std::vector<Vec3> route;  ///< of a pacer or vehicle: it goes through these by itself
+  std::vector<Vec3> route;  ///< of a led_body or vehicle: it goes through these by itself
   double route_speed = 4;   ///< m/s
   bool route_closed = true;
 };

@@ -43,7 +43,7 @@ std::string PlotScript::write(const std::string& terminal, const std::string& ou
     return std::move(text_);
   }
   // What is led by headings is seen from above, like bodies.
-  const auto led = [](const ActorTrace& a) { return a.tuning.kind == ActorKind::pacer; };
+  const auto led = [](const ActorTrace& a) { return a.tuning.kind == ActorKind::led_body; };
   if (std::ranges::all_of(runs_.front().trace.actors, led)) {
     bodies_page();
     add("unset multiplot\n");

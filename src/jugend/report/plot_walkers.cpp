@@ -49,7 +49,7 @@ void PlotScript::data() {
 /// The body's outline at even times: each is an upright capsule, or a ball.
 void PlotScript::ghosts(const ActorTrace& actor, int line) {
   add("$ghost{} << EOD\nNaN NaN\n", line);
-  if (actor.tuning.kind == ActorKind::pacer) {
+  if (actor.tuning.kind == ActorKind::led_body) {
     add("EOD\n");
     return;
   }

@@ -63,10 +63,10 @@ std::size_t Stage::add_roller(std::string name, const RollerTuning& tuning, Body
   return add_character(std::move(name), Roller(fitted, ball));
 }
 
-std::size_t Stage::add_pacer(std::string name, const PacerTuning& tuning, BodyId body) {
+std::size_t Stage::add_led_body(std::string name, const LedBodyTuning& tuning, BodyId body) {
   if (world.kind(body) != BodyKind::dynamic)
     throw InputError({{}, "actor.body", "a body that is not dynamic", "a dynamic body", {}});
-  return add_character(std::move(name), Pacer(tuning, body));
+  return add_character(std::move(name), LedBody(tuning, body));
 }
 
 std::size_t Stage::add_vehicle(std::string name, const VehicleTuning& tuning, BodyId body) {
@@ -81,18 +81,18 @@ std::size_t Stage::add_multirotor(std::string name, const MultirotorTuning& tuni
   return add_character(std::move(name), std::move(multirotor));
 }
 
-void Stage::add_rail(BodyId body, Shuttle shuttle) {
+void Stage::add_rail(BodyId body, RailMotion rail_motion) {
   if (world.kind(body) != BodyKind::kinematic)
     throw InputError({{}, "body.path", "one for a body of another kind", "a kinematic body", {}});
   const Pose start = world.pose(body);
-  world.place(body, shuttle.pose_at(now_, start));
-  rails_.push_back({body, std::move(shuttle), start});
+  world.place(body, rail_motion.pose_at(now_, start));
+  rails_.push_back({body, std::move(rail_motion), start});
 }
 
 void Stage::lead(double dt) {
   for (const Rail& rail : rails_) {
     if (!world.alive(rail.body)) continue;
-    const Pose now = world.pose(rail.body), then = rail.shuttle.pose_at(now_ + dt, rail.start);
+    const Pose now = world.pose(rail.body), then = rail.rail_motion.pose_at(now_ + dt, rail.start);
     const Vec3 velocity = (then.position - now.position) / dt;
     const Vec3 spin = rotation_vector(then.orientation * conjugate(now.orientation)) / dt;
     if (velocity != world.velocity(rail.body) || spin != world.spin(rail.body))
@@ -134,9 +134,9 @@ void Stage::tick(double dt) {
     std::visit(Overloaded{[&](Roller& roller) {
                             roller.step({a.intent.move, a.intent.jump}, world, dt);
                           },
-                          [&](Pacer& pacer) {
+                          [&](LedBody& led_body) {
                             const double share = std::min(1.0, norm(a.intent.move));
-                            pacer.step({a.intent.move, share * pacer.tuning().top_speed}, world, dt);
+                            led_body.step({a.intent.move, share * led_body.tuning().top_speed}, world, dt);
                           },
                           [&](Vehicle& vehicle) {
                             vehicle.step(a.drive, world, dt);
@@ -196,7 +196,7 @@ ActorFacts Stage::facts(std::size_t index) const {
                                  const Vec3 feet = world.pose(w.body()).position - w.state().up * w.middle();
                                  return of_walker(w, feet, world.velocity(w.body()));
                                },
-                               [&](const Pacer& p) { return of_body(p.body()); },
+                               [&](const LedBody& p) { return of_body(p.body()); },
                                [&](const Vehicle& v) {
                                  ActorFacts facts = of_body(v.body());
                                  facts.on_ground = false;
@@ -285,7 +285,7 @@ std::uint64_t Stage::hash() const {
                             hash.add(s.ledge.time), hash.add(s.ledge.hang), hash.add(s.ride.local);
                             add_moves(s);
                           },
-                          [&](const Pacer& p) {
+                          [&](const LedBody& p) {
                             hash.add(p.state().turn_rate), hash.add(p.state().speed), hash.add(p.state().expected);
                           },
                           [&](const Vehicle& v) {

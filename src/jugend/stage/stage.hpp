@@ -2,13 +2,13 @@
 #pragma once
 
 #include <cstdint>
-#include <jugend/motion/forced_walker.hpp>
-#include <jugend/motion/multirotor.hpp>
-#include <jugend/motion/pacer.hpp>
-#include <jugend/motion/roller.hpp>
-#include <jugend/motion/shuttle.hpp>
-#include <jugend/motion/vehicle.hpp>
-#include <jugend/motion/walker.hpp>
+#include <jugend/motion/bodies/led_body.hpp>
+#include <jugend/motion/bodies/multirotor.hpp>
+#include <jugend/motion/bodies/roller.hpp>
+#include <jugend/motion/guidance/rail_motion.hpp>
+#include <jugend/motion/vehicle/vehicle.hpp>
+#include <jugend/motion/walker/forced_walker.hpp>
+#include <jugend/motion/walker/walker.hpp>
 #include <jugend/world/world.hpp>
 #include <string>
 #include <variant>
@@ -16,7 +16,7 @@
 
 namespace jugend {
 
-using Character = std::variant<Walker, ForcedWalker, Roller, Pacer, Vehicle, Multirotor>;
+using Character = std::variant<Walker, ForcedWalker, Roller, LedBody, Vehicle, Multirotor>;
 
 /// A character on the stage, with what drives it.
 struct Actor {
@@ -49,7 +49,7 @@ struct ActorFacts {
 /// A body on rails.
 struct Rail {
   BodyId body;
-  Shuttle shuttle;
+  RailMotion rail_motion;
   Pose start;
 };
 
@@ -58,7 +58,7 @@ class StageSnapshot {
   friend class Stage;
   Snapshot world_;
   struct Saved {
-    std::variant<WalkerState, ForcedWalkerState, RollerState, PacerState, VehicleState, MultirotorState> state;
+    std::variant<WalkerState, ForcedWalkerState, RollerState, LedBodyState, VehicleState, MultirotorState> state;
     WalkerIntent intent;
     VehicleIntent drive;
     MultirotorIntent fly;
@@ -83,13 +83,13 @@ class Stage {
   std::size_t add_roller(std::string name, const RollerTuning& tuning, BodyId ball);
   /// Leads a dynamic body: the intent's direction is the heading, its length the share of top speed. Throws
   /// InputError for a body that is not dynamic.
-  std::size_t add_pacer(std::string name, const PacerTuning& tuning, BodyId body);
+  std::size_t add_led_body(std::string name, const LedBodyTuning& tuning, BodyId body);
   /// Puts wheels under a dynamic body; it no longer sleeps. Throws InputError as Vehicle does.
   std::size_t add_vehicle(std::string name, const VehicleTuning& tuning, BodyId body);
   /// Puts rotors on a dynamic body. Throws InputError as Multirotor does.
   std::size_t add_multirotor(std::string name, const MultirotorTuning& tuning, BodyId body);
   /// Puts a kinematic body on rails. Throws InputError for a body of another kind.
-  void add_rail(BodyId body, Shuttle shuttle);
+  void add_rail(BodyId body, RailMotion rail_motion);
   const std::vector<Rail>& rails() const { return rails_; }
 
   Actor& actor(std::size_t index) { return actors_[index]; }

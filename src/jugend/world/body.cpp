@@ -6,7 +6,7 @@
 #include <jugend/base/eigen.hpp>
 #include <jugend/base/error.hpp>
 #include <jugend/shape/mass.hpp>
-#include <jugend/world/state.hpp>
+#include <jugend/world/detail/state.hpp>
 
 namespace jugend {
 namespace {

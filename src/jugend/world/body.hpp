@@ -1,7 +1,7 @@
 // What bodies and their groups are made from.
 #pragma once
 
-#include <jugend/motion/surroundings.hpp>
+#include <jugend/motion/port/surroundings.hpp>
 #include <jugend/shape/shape.hpp>
 #include <limits>
 #include <optional>

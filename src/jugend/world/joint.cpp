@@ -4,8 +4,8 @@
 #include <algorithm>
 #include <cmath>
 #include <jugend/base/error.hpp>
-#include <jugend/world/joint_frame.hpp>
-#include <jugend/world/world.hpp>
+#include <jugend/world/detail/joint_frame.hpp>
+#include <jugend/world/detail/parts.hpp>
 #include <utility>
 
 namespace jugend {
@@ -58,17 +58,17 @@ JointId World::add(const JointPlan& plan) {
   }
 
   std::uint32_t index = 0;
-  if (state_.free_joints.empty()) {
-    index = static_cast<std::uint32_t>(state_.joints.size());
-    state_.joints.emplace_back();
+  if (parts_->state.free_joints.empty()) {
+    index = static_cast<std::uint32_t>(parts_->state.joints.size());
+    parts_->state.joints.emplace_back();
   } else {
-    index = state_.free_joints.back();
-    state_.free_joints.pop_back();
+    index = parts_->state.free_joints.back();
+    parts_->state.free_joints.pop_back();
   }
   Joint joint;
   joint.kind = plan.kind;
   joint.alive = true, joint.collide = plan.collide;
-  joint.generation = state_.joints[index].generation;
+  joint.generation = parts_->state.joints[index].generation;
   joint.a = plan.a.index, joint.b = plan.b ? plan.b.index : none;
   const Pose at_a{a.centre, a.pose.orientation}, at_b = b ? Pose{b->centre, b->pose.orientation} : Pose{};
   const Quat axes = along(plan.axis);
@@ -81,22 +81,22 @@ JointId World::add(const JointPlan& plan) {
   joint.stiffness = plan.stiffness, joint.damping = plan.damping, joint.rest = plan.rest;
   joint.break_force = plan.break_force, joint.break_torque = plan.break_torque;
   joint.name = name_number(plan.name);
-  state_.joints[index] = joint;
+  parts_->state.joints[index] = joint;
   wake_slot(joint.a);
   if (joint.b != none) wake_slot(joint.b);
-  filters_changed_ = true;
+  parts_->filters_changed = true;
   return {index, joint.generation};
 }
 
 void World::break_joint(std::uint32_t index) {
-  Joint& joint = state_.joints[index];
+  Joint& joint = parts_->state.joints[index];
   wake_slot(joint.a);
   if (joint.b != none) wake_slot(joint.b);
   const std::uint32_t generation = joint.generation + 1;
   joint = {};
   joint.generation = generation;
-  state_.free_joints.push_back(index);
-  filters_changed_ = true;
+  parts_->state.free_joints.push_back(index);
+  parts_->filters_changed = true;
 }
 
 bool World::remove(JointId id) {
@@ -106,12 +106,12 @@ bool World::remove(JointId id) {
 }
 
 bool World::alive(JointId id) const {
-  return id.index < state_.joints.size() && state_.joints[id.index].alive &&
-         state_.joints[id.index].generation == id.generation;
+  return id.index < parts_->state.joints.size() && parts_->state.joints[id.index].alive &&
+         parts_->state.joints[id.index].generation == id.generation;
 }
 
 const World::Joint& World::get(JointId id) const {
-  if (alive(id)) return state_.joints[id.index];
+  if (alive(id)) return parts_->state.joints[id.index];
   throw InputError(
       {{}, "joint", fmt::format("index {}, generation {}", id.index, id.generation), "a joint that is there", {}});
 }
@@ -125,8 +125,8 @@ World::Joint& World::get(JointId id) {
 
 JointFacts World::facts(JointId id) const {
   const Joint& joint = get(id);
-  const Body& a = state_.bodies[joint.a];
-  const Body still, &b = joint.b == none ? still : state_.bodies[joint.b];
+  const Body& a = parts_->state.bodies[joint.a];
+  const Body still, &b = joint.b == none ? still : parts_->state.bodies[joint.b];
   const JointFrame frame(joint, a.centre, a.pose.orientation, b.centre, b.pose.orientation);
   JointFacts facts;
   facts.position = frame.position;

@@ -1,7 +1,7 @@
 // What joints are made from.
 #pragma once
 
-#include <jugend/motion/surroundings.hpp>
+#include <jugend/motion/port/surroundings.hpp>
 #include <limits>
 #include <optional>
 #include <string>

@@ -4,7 +4,7 @@
 #include <algorithm>
 #include <cmath>
 #include <jugend/base/error.hpp>
-#include <jugend/world/world.hpp>
+#include <jugend/world/detail/parts.hpp>
 
 namespace jugend {
 
@@ -26,20 +26,20 @@ void check(const Pool& pool) {
 std::uint32_t World::add_pool(const Pool& pool) {
   check(pool);
   wake_all();
-  pools_.push_back(pool);
-  return static_cast<std::uint32_t>(pools_.size() - 1);
+  parts_->pools.push_back(pool);
+  return static_cast<std::uint32_t>(parts_->pools.size() - 1);
 }
 
 /// Each body's box is cut into 2 x 2 x 2 cells; a cell that reaches through the surface is under in part.
 void World::bear_up(double dt) {
-  if (pools_.empty()) return;
-  for (const std::uint32_t index : state_.awake) {
-    Body& body = state_.bodies[index];
+  if (parts_->pools.empty()) return;
+  for (const std::uint32_t index : parts_->state.awake) {
+    Body& body = parts_->state.bodies[index];
     if (!body.buoyant) continue;
-    const Vec3 g = field_.at(body.centre);
+    const Vec3 g = parts_->field.at(body.centre);
     const double strength = norm(g);
     const Vec3 up = strength > 0 ? g / -strength : Vec3{0, 1, 0};
-    const Bounds box = bounds(shapes_[body.shape], Pose{});
+    const Bounds box = bounds(parts_->shapes[body.shape], Pose{});
     const Vec3 cell = box.half_extents() * 0.5;
     const Vec3 local_up = rotate(conjugate(body.pose.orientation), up);
     const double height =
@@ -49,7 +49,7 @@ void World::bear_up(double dt) {
     for (int corner = 0; corner < 8; ++corner) {
       const Vec3 side{corner & 1 ? cell.x : -cell.x, corner & 2 ? cell.y : -cell.y, corner & 4 ? cell.z : -cell.z};
       const Vec3 middle = to_world(body.pose, box.centre() + side);
-      for (const Pool& pool : pools_) {
+      for (const Pool& pool : parts_->pools) {
         // Asked half a cell lower: a cell whose middle is just above the surface still is partly under.
         const auto depth = pool.depth_at(middle - up * (0.5 * height), up);
         if (!depth) continue;

@@ -1,7 +1,7 @@
 // All of a world into one buffer and back, and its hash.
 #include <cstring>
 #include <jugend/base/error.hpp>
-#include <jugend/world/world.hpp>
+#include <jugend/world/detail/parts.hpp>
 #include <type_traits>
 
 namespace jugend {
@@ -31,9 +31,10 @@ std::size_t size_of(const Item& item) {
 /// visit(item) for each array and number that a snapshot holds.
 template <class Self, class Visit>
 void World::each_saved(Self& world, Visit&& visit) {
-  State::each(world.state_, visit);
-  visit(world.field_.zones_), visit(world.field_.uniform), visit(world.field_.next_);
-  visit(world.pools_), visit(world.newcomers_), visit(world.lists_changed_), visit(world.filters_changed_);
+  State::each(world.parts_->state, visit);
+  visit(world.parts_->field.zones_), visit(world.parts_->field.uniform), visit(world.parts_->field.next_);
+  visit(world.parts_->pools), visit(world.parts_->newcomers), visit(world.parts_->lists_changed),
+      visit(world.parts_->filters_changed);
 }
 
 void World::save(Snapshot& into) const {
@@ -52,11 +53,11 @@ void World::save(Snapshot& into) const {
     at += size_of(item);
   });
   into.used_ = bytes;
-  into.world_ = number_;
+  into.world_ = parts_->number;
 }
 
 void World::restore(const Snapshot& from) {
-  if (from.world_ != number_)
+  if (from.world_ != parts_->number)
     throw InputError(
         {{}, "snapshot", from.used_ == 0 ? "an empty one" : "one of another world", "one that this world saved", {}});
   const std::byte* at = from.data_.data();
@@ -71,27 +72,27 @@ void World::restore(const Snapshot& from) {
     }
     at += size_of(item);
   });
-  active_changed_ = true;
-  events_.clear();
-  broken_.clear();
+  parts_->active_changed = true;
+  parts_->events.clear();
+  parts_->broken.clear();
 }
 
 void World::add_to(StateHash& hash) const {
-  for (const Body& body : state_.bodies) {
+  for (const Body& body : parts_->state.bodies) {
     if (!body.alive || body.kind == BodyKind::fixed) continue;
     hash.add(body.pose.position), hash.add(body.pose.orientation), hash.add(body.centre);
     hash.add(body.velocity), hash.add(body.spin);
     hash.add(static_cast<std::uint64_t>(body.asleep));
   }
-  for (const Pair& pair : state_.pairs) {
+  for (const Pair& pair : parts_->state.pairs) {
     for (std::uint8_t k = 0; k < pair.count; ++k) {
-      const Contact& contact = state_.contacts[pair.first + k];
+      const Contact& contact = parts_->state.contacts[pair.first + k];
       hash.add(contact.normal);
       for (std::uint32_t i = 0; i < contact.count; ++i)
         hash.add(contact.points[i].hold), hash.add(contact.points[i].separation);
     }
   }
-  for (const Joint& joint : state_.joints) {
+  for (const Joint& joint : parts_->state.joints) {
     if (joint.alive) hash.add(joint.hold), hash.add(joint.hold_torque), hash.add(joint.turns);
   }
 }

@@ -8,7 +8,7 @@
 #include <jugend/base/eigen.hpp>
 #include <jugend/base/error.hpp>
 #include <jugend/base/overloaded.hpp>
-#include <jugend/world/world.hpp>
+#include <jugend/world/detail/parts.hpp>
 #include <utility>
 
 namespace jugend {
@@ -38,38 +38,43 @@ Sym3 inverse_inertia_of(const Body& body) {
 
 }  // namespace
 
-World::World() {
+World::~World() = default;
+World::World(World&&) noexcept = default;
+World& World::operator=(World&&) noexcept = default;
+
+World::World() : parts_(std::make_unique<Parts>()) {
   static std::atomic<std::uint64_t> worlds{0};
-  number_ = ++worlds;
+  parts_->number = ++worlds;
   // Room for what a small scene ever needs, so that none of its ticks allocates when two bodies first meet.
   constexpr std::size_t few = 64;
-  state_.pairs.reserve(few), state_.contacts.reserve(few);
-  state_.free_single.reserve(few), state_.free_block.reserve(few);
-  for (auto* list : {&active_, &moved_, &newcomers_, &pairs_of_body_}) list->reserve(few);
-  found_.reserve(few), events_.reserve(few), needed_.reserve(few);
+  parts_->state.pairs.reserve(few), parts_->state.contacts.reserve(few);
+  parts_->state.free_single.reserve(few), parts_->state.free_block.reserve(few);
+  for (auto* list : {&parts_->active, &parts_->moved, &parts_->newcomers, &parts_->pairs_of_body}) list->reserve(few);
+  parts_->found.reserve(few), parts_->events.reserve(few), parts_->needed.reserve(few);
 }
 
 std::uint32_t World::shape_number(const Shape& shape) {
   const std::size_t hash = hash_of(shape);
-  const auto [first, last] = shape_numbers_.equal_range(hash);
+  const auto [first, last] = parts_->shape_numbers.equal_range(hash);
   for (auto at = first; at != last; ++at) {
-    if (shapes_[at->second] == shape) return at->second;
+    if (parts_->shapes[at->second] == shape) return at->second;
   }
-  const auto number = static_cast<std::uint32_t>(shapes_.size());
-  shapes_.push_back(shape);
-  shape_numbers_.emplace(hash, number);
+  const auto number = static_cast<std::uint32_t>(parts_->shapes.size());
+  parts_->shapes.push_back(shape);
+  parts_->shape_numbers.emplace(hash, number);
   return number;
 }
 
 std::uint32_t World::name_number(const std::string& name) {
-  const auto [at, fresh] = name_numbers_.try_emplace(name, static_cast<std::uint32_t>(names_.size()));
-  if (fresh) names_.push_back(name);
+  const auto [at, fresh] = parts_->name_numbers.try_emplace(name, static_cast<std::uint32_t>(parts_->names.size()));
+  if (fresh) parts_->names.push_back(name);
   return at->second;
 }
 
 void World::set_bounds(Body& body) {
-  state_.tree.move(body.leaf,
-                   bounds(shapes_[body.shape], body.pose).grown(body.kind == BodyKind::fixed ? 0 : 0.03 * scale_));
+  parts_->state.tree.move(
+      body.leaf,
+      bounds(parts_->shapes[body.shape], body.pose).grown(body.kind == BodyKind::fixed ? 0 : 0.03 * parts_->scale));
   body.centre = to_world(body.pose, body.local_centre);
 }
 
@@ -79,14 +84,14 @@ BodyId World::add(BodyPlan plan) {
   fresh.kind = plan.kind;
   if (plan.kind == BodyKind::dynamic) set_mass_properties(fresh, plan);
   std::uint32_t index = 0;
-  if (state_.free_bodies.empty()) {
-    index = static_cast<std::uint32_t>(state_.bodies.size());
-    state_.bodies.emplace_back();
+  if (parts_->state.free_bodies.empty()) {
+    index = static_cast<std::uint32_t>(parts_->state.bodies.size());
+    parts_->state.bodies.emplace_back();
   } else {
-    index = state_.free_bodies.back();
-    state_.free_bodies.pop_back();
+    index = parts_->state.free_bodies.back();
+    parts_->state.free_bodies.pop_back();
   }
-  fresh.generation = state_.bodies[index].generation;
+  fresh.generation = parts_->state.bodies[index].generation;
   fresh.pose = fresh.before = plan.pose;
   fresh.centre = to_world(plan.pose, fresh.local_centre);
   fresh.spin = plan.spin;
@@ -106,11 +111,11 @@ BodyId World::add(BodyPlan plan) {
   fresh.shape = shape_number(plan.shape);
   fresh.name = name_number(plan.name);
   fresh.alive = true;
-  fresh.leaf = state_.tree.insert(bounds(plan.shape, plan.pose), index);
-  state_.bodies[index] = fresh;
-  ++state_.alive;
-  lists_changed_ = true;
-  newcomers_.push_back(index);  // its pairs are looked for in the next step
+  fresh.leaf = parts_->state.tree.insert(bounds(plan.shape, plan.pose), index);
+  parts_->state.bodies[index] = fresh;
+  ++parts_->state.alive;
+  parts_->lists_changed = true;
+  parts_->newcomers.push_back(index);  // its pairs are looked for in the next step
   return {index, fresh.generation};
 }
 
@@ -119,27 +124,29 @@ bool World::remove(BodyId id) {
   const std::uint32_t index = id.index;
   wake_slot(index);
   wake_touching(index);
-  for (std::uint32_t j = 0; j < state_.joints.size(); ++j) {
-    if (state_.joints[j].alive && (state_.joints[j].a == index || state_.joints[j].b == index)) break_joint(j);
+  for (std::uint32_t j = 0; j < parts_->state.joints.size(); ++j) {
+    if (parts_->state.joints[j].alive && (parts_->state.joints[j].a == index || parts_->state.joints[j].b == index))
+      break_joint(j);
   }
-  for (std::size_t i = state_.pairs.size(); i-- > 0;) {
-    if (state_.pairs[i].a == index || state_.pairs[i].b == index) remove_pair(static_cast<std::uint32_t>(i));
+  for (std::size_t i = parts_->state.pairs.size(); i-- > 0;) {
+    if (parts_->state.pairs[i].a == index || parts_->state.pairs[i].b == index)
+      remove_pair(static_cast<std::uint32_t>(i));
   }
-  Body& body = state_.bodies[index];
-  state_.tree.remove(body.leaf);
+  Body& body = parts_->state.bodies[index];
+  parts_->state.tree.remove(body.leaf);
   const std::uint32_t generation = body.generation + 1;
   body = {};
   body.generation = generation;
-  state_.free_bodies.push_back(index);
-  --state_.alive;
-  std::erase(newcomers_, index);
-  lists_changed_ = true;
+  parts_->state.free_bodies.push_back(index);
+  --parts_->state.alive;
+  std::erase(parts_->newcomers, index);
+  parts_->lists_changed = true;
   return true;
 }
 
 const World::Body* World::find(BodyId id) const {
-  if (id.index >= state_.bodies.size()) return nullptr;
-  const Body& body = state_.bodies[id.index];
+  if (id.index >= parts_->state.bodies.size()) return nullptr;
+  const Body& body = parts_->state.bodies[id.index];
   return body.alive && body.generation == id.generation ? &body : nullptr;
 }
 
@@ -155,13 +162,13 @@ World::Body& World::get(BodyId id) { return const_cast<Body&>(std::as_const(*thi
 
 void World::place(BodyId id, const Pose& pose) {
   Body& body = get(id);
-  check_pose(pose, names_[body.name]);
+  check_pose(pose, parts_->names[body.name]);
   wake_slot(id.index);
   wake_touching(id.index);
   body.pose = body.before = pose;
   set_bounds(body);
   body.still_for = 0;
-  newcomers_.push_back(id.index);
+  parts_->newcomers.push_back(id.index);
   wake_touching(id.index);
 }
 
@@ -173,7 +180,7 @@ void World::set_motion(BodyId id, const Vec3& velocity, const Vec3& spin) {
   wake_slot(id.index);
   body.spin = spin;
   body.velocity = velocity + cross(spin, body.centre - body.pose.position);
-  active_changed_ = true;
+  parts_->active_changed = true;
   body.still_for = 0;
 }
 
@@ -184,7 +191,7 @@ Vec3 World::velocity(BodyId id) const {
 
 void World::set_surface(BodyId id, const Surface& surface) {
   Body& body = get(id);
-  check_surface(surface, names_[body.name]);
+  check_surface(surface, parts_->names[body.name]);
   body.surface = surface;
   wake_slot(id.index);
   wake_touching(id.index);
@@ -220,7 +227,7 @@ void World::set_gravity_of(BodyId id, double scale, std::optional<Vec3> own) {
 void World::set_layers(BodyId id, std::uint32_t layers, std::uint32_t meets) {
   Body& body = get(id);
   body.layers = layers, body.meets = meets;
-  filters_changed_ = true;
+  parts_->filters_changed = true;
   wake_slot(id.index);
   wake_touching(id.index);
 }
@@ -296,79 +303,79 @@ void World::set_steady_force(BodyId id, const Vec3& force, const Vec3& torque) {
 
 void World::set_gravity(const Vec3& gravity) {
   need_finite(gravity, "gravity");
-  if (gravity != field_.uniform) wake_all();
-  field_.uniform = gravity;
+  if (gravity != parts_->field.uniform) wake_all();
+  parts_->field.uniform = gravity;
 }
 
 std::uint32_t World::add_zone(const GravityZone& zone) {
   wake_all();
-  return field_.add(zone);
+  return parts_->field.add(zone);
 }
 
 bool World::change_zone(std::uint32_t zone, const GravityZone& to) {
   wake_all();
-  return field_.change(zone, to);
+  return parts_->field.change(zone, to);
 }
 
 bool World::remove_zone(std::uint32_t zone) {
   wake_all();
-  return field_.remove(zone);
+  return parts_->field.remove(zone);
 }
 
 void World::set_group(std::uint32_t group, const GroupRule& rule) {
   if (group == 0) throw InputError({{}, "group", "0", "1 or more: 0 is no group", {}});
   if (!std::isfinite(rule.lift)) throw InputError({{}, "lift", "a number that is not finite", "a finite number", {}});
-  const auto known = std::ranges::find(state_.groups, group, &Group::id);
-  if (known == state_.groups.end()) {
-    state_.groups.push_back({group, rule});
+  const auto known = std::ranges::find(parts_->state.groups, group, &Group::id);
+  if (known == parts_->state.groups.end()) {
+    parts_->state.groups.push_back({group, rule});
   } else {
     known->rule = rule;
   }
-  filters_changed_ = true;
-  for (std::uint32_t i = 0; i < state_.bodies.size(); ++i) {
-    if (state_.bodies[i].alive && state_.bodies[i].group == group) wake_slot(i);
+  parts_->filters_changed = true;
+  for (std::uint32_t i = 0; i < parts_->state.bodies.size(); ++i) {
+    if (parts_->state.bodies[i].alive && parts_->state.bodies[i].group == group) wake_slot(i);
   }
 }
 
 void World::set_pair_rule(std::function<bool(BodyId, BodyId)> rule) {
-  pair_rule_ = std::move(rule);
-  filters_changed_ = true;
+  parts_->pair_rule = std::move(rule);
+  parts_->filters_changed = true;
 }
 
 void World::set_length_scale(double scale) {
   if (!(scale > 0) || !std::isfinite(scale))
     throw InputError({{}, "length_scale", fmt::format("{}", scale), "more than 0", {}});
-  scale_ = scale;
-  tolerance_ = 1e-5 * scale;
+  parts_->scale = scale;
+  parts_->tolerance = 1e-5 * scale;
 }
 
 void World::wake_slot(std::uint32_t index) {
-  Body& first = state_.bodies[index];
+  Body& first = parts_->state.bodies[index];
   if (!first.asleep) return;
   std::uint32_t at = index;
   do {  // all that went to sleep together
-    Body& body = state_.bodies[at];
+    Body& body = parts_->state.bodies[at];
     const std::uint32_t next = body.next_asleep;
     body.asleep = false;
     body.still_for = 0;
     body.next_asleep = none;
     at = next;
   } while (at != index && at != none);
-  lists_changed_ = true;
+  parts_->lists_changed = true;
 }
 
 void World::wake_touching(std::uint32_t index) {
-  for (const Pair& pair : state_.pairs) {
+  for (const Pair& pair : parts_->state.pairs) {
     if (pair.a == index || pair.b == index) wake_slot(pair.a == index ? pair.b : pair.a);
   }
 }
 
 void World::wake_all() {
-  for (std::uint32_t i = 0; i < state_.bodies.size(); ++i) wake_slot(i);
+  for (std::uint32_t i = 0; i < parts_->state.bodies.size(); ++i) wake_slot(i);
 }
 
 ContactFacts World::contact_facts(const Pair& pair, std::uint8_t k) const {
-  const Contact& contact = state_.contacts[pair.first + k];
+  const Contact& contact = parts_->state.contacts[pair.first + k];
   ContactFacts facts{id_of(pair.a), id_of(pair.b), contact.normal, {}};
   for (std::uint32_t i = 0; i < contact.count; ++i) {
     const ContactPoint& p = contact.points[i];

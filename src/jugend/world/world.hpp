@@ -11,18 +11,22 @@
 #include <functional>
 #include <jugend/base/hash.hpp>
 #include <jugend/base/inline_list.hpp>
-#include <jugend/motion/surroundings.hpp>
+#include <jugend/motion/port/surroundings.hpp>
 #include <jugend/world/body.hpp>
 #include <jugend/world/gravity_field.hpp>
 #include <jugend/world/joint.hpp>
 #include <jugend/world/pool.hpp>
-#include <jugend/world/solver.hpp>
-#include <jugend/world/state.hpp>
+#include <memory>
 #include <string>
-#include <unordered_map>
 #include <vector>
 
 namespace jugend {
+
+namespace world_state {
+struct Body;
+struct Pair;
+struct Joint;
+}  // namespace world_state
 
 /// A copy of all that steps change, and of the bodies, joints, groups and zones that there are. It can be
 /// restored into the world that it was taken of, as often as wished. Taking it again uses the same memory.
@@ -53,8 +57,9 @@ struct ContactFacts {
 class World final : public Surroundings {
  public:
   World();
-  World(World&&) = default;
-  World& operator=(World&&) = default;
+  ~World() override;
+  World(World&&) noexcept;
+  World& operator=(World&&) noexcept;
   World(const World&) = delete;
   World& operator=(const World&) = delete;
 
@@ -66,12 +71,12 @@ class World final : public Surroundings {
   /// False for a body that is gone already. Its joints go with it.
   bool remove(BodyId id);
   bool alive(BodyId id) const;
-  std::size_t size() const { return state_.alive; }
+  std::size_t size() const;
   /// Calls visit(id) for every body, in the order of their indices.
   template <class Visit>
   void for_each(Visit&& visit) const {
-    for (std::uint32_t i = 0; i < state_.bodies.size(); ++i) {
-      if (state_.bodies[i].alive) visit(BodyId{i, state_.bodies[i].generation});
+    for (std::uint32_t i = 0; i < body_slots(); ++i) {
+      if (const BodyId id = body_in(i)) visit(id);
     }
   }
 
@@ -90,21 +95,21 @@ class World final : public Surroundings {
   /// May it sleep when it lies still?
   void set_sleeping(BodyId id, bool can_sleep);
 
-  BodyKind kind(BodyId id) const { return get(id).kind; }
-  Pose pose(BodyId id) const { return get(id).pose; }
+  BodyKind kind(BodyId id) const;
+  Pose pose(BodyId id) const;
   Vec3 velocity(BodyId id) const;  ///< of the pose's origin
-  Vec3 spin(BodyId id) const { return get(id).spin; }
-  Vec3 centre_of_mass(BodyId id) const { return get(id).centre; }  ///< in the world
-  double mass(BodyId id) const { return get(id).mass; }            ///< 0 unless dynamic
-  Sym3 inertia(BodyId id) const;                                   ///< about the centre of mass, world axes
-  bool asleep(BodyId id) const { return get(id).asleep; }
-  const Shape& shape(BodyId id) const { return shapes_[get(id).shape]; }
-  const Surface& surface(BodyId id) const { return get(id).surface; }
-  std::uint32_t layers(BodyId id) const { return get(id).layers; }
-  const std::string& name(BodyId id) const { return names_[get(id).name]; }
+  Vec3 spin(BodyId id) const;
+  Vec3 centre_of_mass(BodyId id) const;  ///< in the world
+  double mass(BodyId id) const;          ///< 0 unless dynamic
+  Sym3 inertia(BodyId id) const;         ///< about the centre of mass, world axes
+  bool asleep(BodyId id) const;
+  const Shape& shape(BodyId id) const;
+  const Surface& surface(BodyId id) const;
+  std::uint32_t layers(BodyId id) const;
+  const std::string& name(BodyId id) const;
   /// The pose between the last tick and the one before, at `fraction` of the way: for drawing.
   Pose drawn_pose(BodyId id, double fraction) const;
-  std::size_t awake() const { return state_.awake.size(); }
+  std::size_t awake() const;
 
   // Forces. Bodies that are not dynamic ignore them; what sleeps wakes by any that is not zero.
 
@@ -138,17 +143,17 @@ class World final : public Surroundings {
   std::uint32_t add_zone(const GravityZone& zone);
   bool change_zone(std::uint32_t zone, const GravityZone& to);
   bool remove_zone(std::uint32_t zone);
-  const GravityField& gravity_field() const { return field_; }
+  const GravityField& gravity_field() const;
   /// Water: walkers wade and swim in it, dynamic bodies are borne up and dragged. Throws as check() does.
   std::uint32_t add_pool(const Pool& pool);
-  std::span<const Pool> pools() const { return pools_; }
+  std::span<const Pool> pools() const;
   void set_group(std::uint32_t group, const GroupRule& rule);
   /// Asked once when two bodies come near one another, in a stated order; false: they never touch. Asked
   /// again after refilter().
   void set_pair_rule(std::function<bool(BodyId, BodyId)> rule);
-  void refilter() { filters_changed_ = true; }
+  void refilter();
   /// Threads of one step; any number gives the same bits.
-  void set_threads(int threads) { workers_.set_threads(threads); }
+  void set_threads(int threads);
   /// The size of a typical object in world units: tolerances scale with it. Before bodies are added.
   void set_length_scale(double scale);
 
@@ -158,22 +163,22 @@ class World final : public Surroundings {
   /// InputError for a `dt` that is negative, not finite, or more than 10 s.
   void step(double dt);
   /// Of the last step: contacts that began, stayed (of bodies that report) or ended, sensors entered or left.
-  std::span<const ContactEvent> events() const { return events_; }
-  std::span<const JointEvent> broken() const { return broken_; }
+  std::span<const ContactEvent> events() const;
+  std::span<const JointEvent> broken() const;
   /// visit(ContactFacts) for all contacts of bodies that are awake, with the forces of the last step.
   template <class Visit>
   void visit_contacts(Visit&& visit) const {
-    for (std::size_t i = 0; i < state_.pairs.size(); ++i) {
-      for (std::uint8_t k = 0; k < state_.pairs[i].count; ++k) visit(contact_facts(state_.pairs[i], k));
+    for (std::size_t i = 0; i < pair_slots(); ++i) {
+      for (std::uint8_t k = 0; k < contacts_in(i); ++k) visit(contact_in(i, k));
     }
   }
   template <class Visit>
   void visit_joints(Visit&& visit) const {
-    for (std::uint32_t i = 0; i < state_.joints.size(); ++i) {
-      if (state_.joints[i].alive) visit(JointId{i, state_.joints[i].generation});
+    for (std::uint32_t i = 0; i < joint_slots(); ++i) {
+      if (const JointId id = joint_in(i)) visit(id);
     }
   }
-  std::size_t contact_points() const { return solver_.point_count(); }  ///< that the last step solved
+  std::size_t contact_points() const;  ///< that the last step solved
 
   void save(Snapshot& into) const;
   /// Throws InputError for a snapshot of another world.
@@ -191,10 +196,19 @@ class World final : public Surroundings {
   /// The nearest part of any body within `limit` m of `body`.
   std::optional<Overlap> closest(const Convex& body, double limit, const Filter& filter) const;
   BodyFacts facts(BodyId body) const override;
-  Vec3 gravity(const Vec3& at) const override { return field_.at(at); }
+  Vec3 gravity(const Vec3& at) const override;
   Medium medium(const Vec3& at, const Vec3& up) const override;
 
  private:
+  // What the visits go through: slots, and what lies in them (nothing: an id that is none).
+  std::uint32_t body_slots() const;
+  BodyId body_in(std::uint32_t slot) const;
+  std::uint32_t joint_slots() const;
+  JointId joint_in(std::uint32_t slot) const;
+  std::size_t pair_slots() const;
+  std::uint8_t contacts_in(std::size_t pair) const;
+  ContactFacts contact_in(std::size_t pair, std::uint8_t k) const;
+
   using Body = world_state::Body;
   using Pair = world_state::Pair;
   using Joint = world_state::Joint;
@@ -209,15 +223,10 @@ class World final : public Surroundings {
   /// The body, awake where `what` is anything; none where nothing moves it.
   Body* to_act_on(BodyId id, const Vec3& what, const char* key);
   void take(std::uint32_t index, const Ray& ray, const std::optional<RayHit>& hit, std::optional<Hit>& best) const;
-  bool wanted(std::uint32_t index, const Filter& filter) const {
-    const Body& b = state_.bodies[index];
-    const BodyId id{index, b.generation};
-    return (b.layers & filter.layers) != 0 && !b.sensor && filter.ignored != id && filter.passed != id &&
-           !(filter.through_one_way && b.has_one_way);
-  }
+  bool wanted(std::uint32_t index, const Filter& filter) const;
   bool blocks(const Body& body, const Vec3& normal) const;
   bool passed(const Body& body, const Convex& mover) const;
-  BodyId id_of(std::uint32_t index) const { return {index, state_.bodies[index].generation}; }
+  BodyId id_of(std::uint32_t index) const;
   ContactFacts contact_facts(const Pair& pair, std::uint8_t k) const;
 
   std::uint32_t shape_number(const Shape& shape);
@@ -235,7 +244,7 @@ class World final : public Surroundings {
   void refresh_lists();
   void bear_up(double dt);
   void list_active();
-  bool stirs(const Pair& pair) const { return (stirring_[pair.a] | stirring_[pair.b]) != 0; }
+  bool stirs(const Pair& pair) const;
   void move_leaves(double dt);
   void find_pairs();
   void find_contacts(double dt);
@@ -244,32 +253,8 @@ class World final : public Surroundings {
   void report(double dt);
   void put_to_sleep(double dt);
 
-  world_state::State state_;
-  GravityField field_;
-  std::vector<Pool> pools_;
-  world_state::Solver solver_;
-  Workers workers_;
-  std::vector<Shape> shapes_;
-  std::unordered_multimap<std::size_t, std::uint32_t> shape_numbers_;
-  std::vector<std::string> names_;
-  std::unordered_map<std::string, std::uint32_t> name_numbers_;
-  std::function<bool(BodyId, BodyId)> pair_rule_;
-  std::vector<ContactEvent> events_;
-  std::vector<JointEvent> broken_;
-  double scale_ = 1, tolerance_ = 1e-5;
-  std::uint64_t number_ = 0;  // tells worlds apart
-  bool lists_changed_ = false, filters_changed_ = false, active_changed_ = true;
-
-  // Kept from step to step only so that they need no new memory.
-  struct Found {
-    std::uint32_t a, b;
-    bool operator<(const Found& o) const { return a != o.a ? a < o.a : b < o.b; }
-  };
-  std::vector<std::vector<Found>> found_by_piece_;
-  std::vector<Found> found_;
-  std::vector<Bounds> needed_;
-  std::vector<std::uint8_t> outgrown_, stirring_;
-  std::vector<std::uint32_t> active_, moved_, parent_, first_of_body_, pairs_of_body_, newcomers_;
+  struct Parts;  // the bodies, the solver and what they need: detail/parts.hpp
+  std::unique_ptr<Parts> parts_;
 };
 
 }  // namespace jugend

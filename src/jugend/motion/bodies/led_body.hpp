@@ -1,0 +1,62 @@
+// The led_body: a creature, boat or cart that is led by a heading and a speed.
+//
+// It turns a dynamic body towards the heading and takes it to the speed at stated rates, adds to velocities and
+// never sets them: what an impact takes is gone, and has to be run up again.
+#pragma once
+
+#include <jugend/base/tunable.hpp>
+#include <jugend/motion/port/surroundings.hpp>
+
+namespace jugend {
+
+struct LedBodyTuning {
+  double top_speed = 4;          ///< m/s with a full intent
+  double speed_up = 3;           ///< m/s², while it is slower than wanted
+  double slow_down = 5;          ///< m/s², while it is faster
+  double turn_gain = 5;          ///< 1/s: the turn rate wanted for each radian still to turn
+  double turn_limit = 2.5;       ///< rad/s
+  double turn_acceleration = 9;  ///< rad/s²
+  double carry = 0.8;            ///< share of the momentum that is carried round a turn: 1 keeps all speed, 0 slides on
+  double slip_half_life = 0.25;  ///< s: half of the speed across the body is gone
+  double upright = 3;            ///< Hz: how fast it comes upright, critically damped; 0: physics alone
+  double follow_ground = 0;      ///< 1: upright means along the ground below, 0: against gravity
+  double reach = 1.5;            ///< m below its middle within which ground is followed
+};
+TunableList led_body_tunables();
+/// Throws InputError for numbers out of range.
+void check(const LedBodyTuning& tuning);
+
+struct LedBodyIntent {
+  Vec3 heading;      ///< direction in the world, its level part counts; nothing: the one it has
+  double speed = 0;  ///< m/s wanted along the body; negative: backwards
+};
+
+struct LedBodyState {
+  double turn_rate = 0;  ///< rad/s about up, left positive
+  double speed = 0;      ///< m/s along the body, as this tick found it
+  double slip = 0;       ///< m/s across it, to its right
+  double impact = 0;     ///< m/s along the body that something else took since the last tick
+  double expected = 0;   ///< m/s, the speed that the last tick aimed at
+  bool moved = false;    ///< has it had a tick?
+};
+
+/// Drives a dynamic body whose own forward is x and whose up is y.
+class LedBody {
+ public:
+  /// Throws InputError as check() does.
+  LedBody(const LedBodyTuning& tuning, BodyId body);
+  void step(const LedBodyIntent& intent, Surroundings& surroundings, double dt);
+
+  BodyId body() const { return body_; }
+  const LedBodyState& state() const { return state_; }
+  void restore(const LedBodyState& state) { state_ = state; }
+  const LedBodyTuning& tuning() const { return tuning_; }
+  Filter filter;
+
+ private:
+  LedBodyTuning tuning_;
+  LedBodyState state_;
+  BodyId body_;
+};
+
+}  // namespace jugend

@@ -1,0 +1,297 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <jugend/base/error.hpp>
+#include <jugend/base/smoothing.hpp>
+#include <jugend/base/units.hpp>
+#include <jugend/motion/bodies/multirotor.hpp>
+#include <jugend/motion/port/intent.hpp>
+
+namespace jugend {
+
+TunableList multirotor_tunables() {
+  using M = MultirotorTuning;
+  static const Tunable list[] = {
+      JUGEND_TUNABLE(M, mode, "mode", "0|1|2|3", 0, 3, "sticks ask for: 0 rates, 1 attitude, 2 velocity, 3 a place"),
+      JUGEND_TUNABLE(M, hold_height, "hold_height", "0|1", 0, 1,
+                     "1: height is held while it banks, 0: the pilot's own throttle"),
+      JUGEND_TUNABLE(M, rotors, "rotor.count", "1", 4, most_rotors, "in a ring, turning left and right by turns"),
+      JUGEND_TUNABLE(M, arm, "rotor.arm", "m", 0.001, 100, "from the middle to each"),
+      JUGEND_TUNABLE(M, lift_ratio, "rotor.lift_ratio", "1", 0.01, 100, "lift of all at the most, over the weight"),
+      JUGEND_TUNABLE(M, torque_share, "rotor.torque_share", "m", 0, 10, "torque back for each newton of thrust"),
+      JUGEND_TUNABLE(M, rotor_radius, "rotor.radius", "m", 0.001, 100, "of each disc"),
+      JUGEND_TUNABLE(M, curve, "rotor.curve", "1", 0.5, 4, "thrust goes as this power of rotor speed"),
+      JUGEND_TUNABLE(M, lag, "rotor.lag", "s", 0, 5, "in which a rotor comes 63 % nearer to the speed it is told"),
+      JUGEND_TUNABLE(M, tilt_limit, "tilt_limit_deg", "deg", 1, 80, "with a full stick"),
+      JUGEND_TUNABLE(M, rate_limit, "rate.limit_deg", "deg/s", 1, 10000, "about roll and pitch in rates mode"),
+      JUGEND_TUNABLE(M, yaw_limit, "rate.yaw_limit_deg", "deg/s", 1, 10000, "about its own up"),
+      JUGEND_TUNABLE(M, rate_half_life, "rate.half_life", "s", 0, 10, "half of an error of a rate is gone"),
+      JUGEND_TUNABLE(M, attitude_frequency, "attitude_frequency", "Hz", 0.05, 60, "of its return to level"),
+      JUGEND_TUNABLE(M, speed_limit, "speed.limit", "m/s", 0.01, 1000, "along the level with a full stick"),
+      JUGEND_TUNABLE(M, speed_half_life, "speed.half_life", "s", 0.01, 60, "half of an error of speed is gone"),
+      JUGEND_TUNABLE(M, climb_limit, "climb.limit", "m/s", 0.01, 1000, "up and down"),
+      JUGEND_TUNABLE(M, climb_half_life, "climb.half_life", "s", 0.01, 60, "half of an error of it is gone"),
+      JUGEND_TUNABLE(M, place_frequency, "place_frequency", "Hz", 0.01, 20, "with which it comes to a place"),
+      JUGEND_TUNABLE(M, height_frequency, "height_frequency", "Hz", 0.01, 60, "with which it comes to its height"),
+      JUGEND_TUNABLE(M, learns, "learns", "s", 0, 60, "half of a load that it did not foresee is known; 0: never"),
+      JUGEND_TUNABLE(M, drag, "drag", "N s2/m2", 0, 1000, "against the air"),
+      JUGEND_TUNABLE(M, ground_effect, "ground_effect", "1", 0, 1, "share of the lift that near ground adds"),
+      JUGEND_TUNABLE(M, wind.speed, "wind.speed", "m/s", 0, 100, "steady"),
+      JUGEND_TUNABLE(M, wind.direction, "wind.direction_deg", "deg", -360, 360, "it blows towards, from x to z"),
+      JUGEND_TUNABLE(M, wind.gusts, "wind.gusts", "m/s", 0, 50, "standard deviation along the wind"),
+      JUGEND_TUNABLE(M, wind.gust_length, "wind.gust_length", "m", 1, 5000, "how far gusts reach"),
+      JUGEND_TUNABLE(M, wind.seed, "wind.seed", "1", 0, 1e9, "another number, other gusts"),
+  };
+  return list;
+}
+
+void check(const MultirotorTuning& tuning) { check_ranges(multirotor_tunables(), &tuning); }
+
+std::vector<RotorTuning> rotors_of(const MultirotorTuning& tuning, double weight) {
+  const int count = static_cast<int>(std::lround(tuning.rotors));
+  std::vector<RotorTuning> rotors;
+  for (int i = 0; i < count; ++i) {
+    const double angle = 2 * pi * (i + 0.5) / count;
+    RotorTuning& r = rotors.emplace_back();
+    r.place = {tuning.arm * std::cos(angle), 0, tuning.arm * std::sin(angle)};
+    r.turns = i % 2 == 0 ? 1 : -1;
+    r.most_thrust = tuning.lift_ratio * weight / count;
+    r.torque_share = tuning.torque_share;
+    r.radius = tuning.rotor_radius;
+  }
+  return rotors;
+}
+
+namespace {
+
+double weight_of(const Surroundings& surroundings, BodyId body) {
+  const BodyFacts facts = surroundings.facts(body);
+  if (facts.mass <= 0) throw InputError({{}, "actor.body", "a body that is not dynamic", "a dynamic body", {}});
+  const double felt = norm(surroundings.gravity(facts.centre));
+  return facts.mass * (felt > 0 ? felt : standard_gravity);
+}
+
+}  // namespace
+
+Multirotor::Multirotor(const MultirotorTuning& tuning, BodyId body, const Surroundings& surroundings)
+    : Multirotor(tuning, rotors_of((check(tuning), tuning), weight_of(surroundings, body)), body, surroundings) {}
+
+Multirotor::Multirotor(const MultirotorTuning& tuning, std::span<const RotorTuning> rotors, BodyId body,
+                       const Surroundings& surroundings)
+    : tuning_((check(tuning), tuning)),
+      rotors_(rotors.begin(), rotors.end()),
+      mix_(rotors, weight_of(surroundings, body)),
+      wind_(tuning.wind),
+      body_(body) {
+  for (const RotorTuning& r : rotors) directions_.push_back(normalised(r.direction, {0, 1, 0}));
+  // It starts with its rotors turning as they hover.
+  const double weight = weight_of(surroundings, body);
+  std::array<double, most_rotors> thrusts{}, turned{};
+  mix_.share({weight, {}}, 0, thrusts);
+  for (std::size_t i = 0; i < rotors_.size(); ++i) {
+    state_.speed[i] = std::pow(thrusts[i] / rotors_[i].most_thrust, 1 / tuning.curve);
+    hover_speed_ = std::max(hover_speed_, state_.speed[i]);
+  }
+  // About roll and pitch half of what each rotor can give and take where it hovers, about yaw a fifth.
+  const BodyFacts facts = surroundings.facts(body);
+  const auto gentle = [&](const Vec3& about, double share) {
+    double most = 1e300;
+    mix_.share({weight, about * 1e-6}, 0, turned);
+    for (std::size_t i = 0; i < rotors_.size(); ++i) {
+      const double by = std::abs(turned[i] - thrusts[i]) * 1e6;
+      if (by > 0) most = std::min(most, share * std::min(thrusts[i], rotors_[i].most_thrust - thrusts[i]) / by);
+    }
+    return std::max(most * norm(facts.inverse_inertia * rotate(facts.pose.orientation, about)), 0.2);
+  };
+  gentle_ = std::min(gentle({1, 0, 0}, 0.5), gentle({0, 0, 1}, 0.5)), gentle_yaw_ = gentle({0, 1, 0}, 0.2);
+}
+
+void Multirotor::fail(int rotor, bool stands) {
+  if (rotor < 0 || rotor >= rotors())
+    throw InputError({{}, "rotor", fmt::format("{}", rotor), fmt::format("0 to {}", rotors() - 1), {}});
+  const std::uint32_t bit = 1u << rotor;
+  state_.failed = stands ? state_.failed | bit : state_.failed & ~bit;
+}
+
+struct Multirotor::Tick {
+  const MultirotorIntent& intent;
+  const double dt;
+  const MultirotorTuning& tuning;
+  MultirotorState& state;
+  BodyFacts body;
+  Vec3 up, own_up, own_ahead, own_right, velocity;  // up: against gravity
+  double strength, gentle, gentle_yaw;              // rad/s² that it turns with at the most
+
+  /// m/s² along up that the sticks ask for, beyond what bears the weight.
+  double climb();
+  Vec3 level_acceleration() const;
+  Vec3 turning(double lift_acceleration) const;
+  Vec3 level(const Vec3& v) const { return in_plane(v, up); }
+};
+
+double Multirotor::Tick::climb() {
+  const double rising = dot(velocity, up), height = dot(body.centre, up);
+  const auto mode = static_cast<RotorMode>(std::lround(tuning.mode));
+  const double stick = asked_share(intent.climb);
+  const auto towards = [&](double speed) {
+    return (speed - rising) * (1 - share_left(tuning.climb_half_life, dt)) / dt;
+  };
+  if (mode == RotorMode::position) {
+    state.height = dot(intent.place, up), state.holds = true;
+    // Far away it comes at a speed that it can still lose by a quarter of gravity, near as the spring says.
+    const double w = 2 * pi * tuning.height_frequency, away = height - state.height, brakes = 0.25 * strength;
+    if (std::abs(away) > 8 * brakes / (w * w)) {
+      const double speed = std::min(tuning.climb_limit, std::sqrt(2 * brakes * std::abs(away)));
+      return std::clamp(towards(std::copysign(speed, -away)), -2 * brakes, 2 * brakes);
+    }
+  } else if (stick != 0) {
+    state.holds = false;
+    return towards(stick * tuning.climb_limit);
+  } else if (!state.holds) {
+    if (state.moved && std::abs(rising) > 0.02 * tuning.climb_limit) return towards(0);
+    state.height = height, state.holds = true;
+  }
+  return settling(height - state.height, rising, tuning.height_frequency, dt) / dt;
+}
+
+/// m/s² along the level for the modes that ask for speed or a place.
+Vec3 Multirotor::Tick::level_acceleration() const {
+  const Vec3 ahead = normalised(level(own_ahead), any_perpendicular(up)), right = cross(ahead, up);
+  Vec3 wanted = (ahead * asked_share(intent.ahead) + right * asked_share(intent.right)) * tuning.speed_limit;
+  double rate = 0.69314718055994531 / tuning.speed_half_life;
+  if (static_cast<RotorMode>(std::lround(tuning.mode)) == RotorMode::position) {
+    const double w = 2 * pi * tuning.place_frequency;
+    wanted = level(intent.place - body.centre) * (0.5 * w);
+    rate = 2 * w;
+  }
+  const double fast = norm(wanted);
+  if (fast > tuning.speed_limit) wanted *= tuning.speed_limit / fast;
+  return (wanted - level(velocity)) * rate - level(state.unforeseen);
+}
+
+/// The change of spin in this tick that mode and sticks ask for.
+Vec3 Multirotor::Tick::turning(double lift_acceleration) const {
+  const auto mode = static_cast<RotorMode>(std::lround(tuning.mode));
+  const double near = 1 - share_left(tuning.rate_half_life, dt);
+  const double yaw = -asked_share(intent.yaw) * tuning.yaw_limit;
+  const double most = gentle_yaw * dt;
+  const Vec3 yawing = own_up * std::clamp((yaw - dot(body.spin, own_up)) * near, -most, most);
+  const Vec3 across = in_plane(body.spin, own_up);
+  if (mode == RotorMode::rates) {
+    const Vec3 wanted =
+        (own_ahead * asked_share(intent.right) - own_right * asked_share(intent.ahead)) * tuning.rate_limit;
+    return yawing + (wanted - across) * near;
+  }
+  const double steepest = std::tan(tuning.tilt_limit);
+  Vec3 lean;  // level part of the thrust's direction, over its part along up
+  if (mode == RotorMode::attitude) {
+    const Vec3 ahead = normalised(level(own_ahead), any_perpendicular(up)), right = cross(ahead, up);
+    lean = ahead * std::tan(asked_share(intent.ahead) * tuning.tilt_limit) +
+           right * std::tan(asked_share(intent.right) * tuning.tilt_limit);
+  } else {
+    lean = level_acceleration() / std::max(lift_acceleration, 0.3 * strength);
+  }
+  if (const double steep = norm(lean); steep > steepest) lean *= steepest / steep;
+  const Vec3 wanted_up = normalised(up + lean);
+  const Vec3 error = turn_between(own_up, wanted_up, own_ahead);  // upside down any way round is as good
+  // No faster than leaves rotors room for their lift: beyond an angle the return is at a steady rate.
+  const double w = 2 * pi * tuning.attitude_frequency, far = gentle / (w * w);
+  const double angle = norm(error), scale = angle > far ? far / angle : 1.0;
+  return yawing + settling(error * -scale, across, tuning.attitude_frequency, dt);
+}
+
+void Multirotor::step(const MultirotorIntent& intent, Surroundings& surroundings, double dt) {
+  const BodyFacts body = surroundings.facts(body_);
+  if (body.mass <= 0) return;
+  const Vec3 gravity = surroundings.gravity(body.centre);
+  const double strength = norm(gravity), mass = body.mass;
+  const Quat& q = body.pose.orientation;
+  const Vec3 own_up = rotate(q, {0, 1, 0});
+  const Vec3 up = strength > 0 ? gravity / -strength : own_up;
+  const Vec3 velocity = body.velocity_at(body.centre);
+  // What something else gave it since the last tick; a crash is no load.
+  if (state_.moved && tuning_.learns > 0) {
+    Vec3 found = (velocity - state_.expected) / dt;
+    if (const double size = norm(found); size > 2 * standard_gravity) found *= 2 * standard_gravity / size;
+    state_.unforeseen = smoothed(state_.unforeseen, found, tuning_.learns, dt);
+  }
+  Tick tick{intent,   dt,       tuning_, state_,     body, up, own_up, rotate(q, {1, 0, 0}), rotate(q, {0, 0, 1}),
+            velocity, strength, gentle_, gentle_yaw_};
+  state_.tilt = std::acos(std::clamp(dot(own_up, up), -1.0, 1.0));
+
+  // Lift and turn that are asked for. Half-way through the tick is where its thrust points on the mean.
+  const bool holds = tuning_.hold_height > 0;
+  const double rises = holds ? strength + tick.climb() - dot(state_.unforeseen, up) : strength;
+  const Vec3 change = tick.turning(rises);
+  const Sym3& turns = body.inverse_inertia;
+  const Vec3 torque = rotate(conjugate(q), body.inertia() * (change / dt));
+
+  // Rotors: thrusts, and the speeds that they come to. How the body turns in this tick decides where its lift points,
+  // so the lift is asked for a second time when that is known.
+  const double left = tuning_.lag > 0 ? std::exp(-dt / tuning_.lag) : 0;
+  std::array<double, most_rotors> wanted{}, goal{}, to{};
+  const auto power = [&](double speed) { return tuning_.curve == 2 ? speed * speed : std::pow(speed, tuning_.curve); };
+  Quat half_way = normalised(rotation(body.spin * (0.5 * dt) + change * (0.125 * dt)) * q);
+  Vec3 push, turn;
+  for (int pass = 0; pass < 2; ++pass) {
+    double lift = 0;
+    if (holds) {
+      const double upright = dot(rotate(half_way, {0, 1, 0}), up);
+      lift = upright > 0 ? mass * std::max(0.0, rises) / std::max(upright, 0.25) : 0.0;
+    } else {
+      const double stick = asked_share(intent.climb);
+      lift = mass * strength * (stick > 0 ? 1 + stick * (tuning_.lift_ratio - 1) : 1 + stick);
+    }
+    mix_.share({lift, torque}, state_.failed, wanted);
+    // A rotor is told more than it shall reach, for it comes only so near within the tick. All are told by the same
+    // share more, and none beyond its limits: so they come nearer together, and the lift has no dip on the way.
+    double more = 1 / (1 - left);
+    for (std::size_t i = 0; i < rotors_.size(); ++i) {
+      const double ratio = std::max(0.0, wanted[i] / rotors_[i].most_thrust);
+      goal[i] = tuning_.curve == 2 ? std::sqrt(ratio) : std::pow(ratio, 1 / tuning_.curve);
+      const double way = goal[i] - state_.speed[i];
+      const double room = way > 0 ? 1 - state_.speed[i] : state_.speed[i];
+      if (std::abs(way) * more > room) more = std::max(1.0, room / std::abs(way));
+    }
+    push = turn = {};
+    for (std::size_t i = 0; i < rotors_.size(); ++i) {
+      const RotorTuning& r = rotors_[i];
+      const bool stands = (state_.failed >> i & 1u) != 0;
+      const double from = state_.speed[i], told = stands ? 0.0 : from + (goal[i] - from) * more;
+      to[i] = told + (from - told) * left;
+      const double middle = told + (from - told) * std::sqrt(left);
+      // Simpson's rule over the tick.
+      state_.thrust[i] = r.most_thrust * (power(from) + 4 * power(middle) + power(to[i])) / 6;
+      const Vec3 force = directions_[i] * state_.thrust[i];
+      push += force;
+      turn += cross(r.place, force) + force * (r.turns * r.torque_share);
+    }
+    half_way = normalised(rotation(body.spin * (0.5 * dt) + turns * rotate(q, turn) * (0.125 * dt * dt)) * q);
+    if (!holds) break;
+  }
+  for (std::size_t i = 0; i < rotors_.size(); ++i) state_.speed[i] = to[i];
+  push = rotate(half_way, push), turn = rotate(half_way, turn);
+  state_.expected = velocity + (gravity + push / mass) * dt;
+
+  // Near ground the air under the discs bears more: T/T∞ = 1 / (1 - (R/4z)²), I. C. Cheeseman and W. E. Bennett,
+  // "The effect of the ground on a helicopter rotor in forward flight", ARC R&M 3021, 1955.
+  Vec3 all = push;
+  const double radius = rotors_.front().radius;
+  if (tuning_.ground_effect > 0 && strength > 0) {
+    Filter others = filter;
+    others.ignored = body_;
+    if (const auto ground = surroundings.cast({body.centre, -up, 4 * radius}, others)) {
+      const double part = radius / (4 * std::max(ground->distance, 0.5 * radius));
+      all += push * (tuning_.ground_effect * (1 / (1 - part * part) - 1));
+    }
+  }
+  const Vec3 through = velocity - (wind_.still() ? Vec3{} : wind_.at(state_.time + 0.5 * dt));
+  all -= through * (tuning_.drag * norm(through));
+  surroundings.force(body_, all, body.centre);
+  surroundings.torque(body_, turn);
+  state_.time += dt;
+  state_.moved = true;
+}
+
+}  // namespace jugend

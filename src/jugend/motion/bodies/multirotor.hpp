@@ -1,0 +1,108 @@
+// The multirotor: a dynamic body that rotors hold up, led by rates, attitude, velocity or a place.
+//
+// It works out the accelerations that its mode asks for, the thrusts that give them, and what rotors that take time
+// to spin up really give; that, with drag and wind, is what it hands to the body.
+#pragma once
+
+#include <array>
+#include <cstdint>
+#include <jugend/base/tunable.hpp>
+#include <jugend/base/units.hpp>
+#include <jugend/motion/bodies/rotors.hpp>
+#include <jugend/motion/bodies/wind.hpp>
+#include <jugend/motion/port/surroundings.hpp>
+#include <vector>
+
+namespace jugend {
+
+/// What the sticks mean.
+enum class RotorMode : std::uint8_t { rates, attitude, velocity, position };
+
+struct MultirotorTuning {
+  double mode = 1;         ///< RotorMode: 0 rates, 1 attitude, 2 velocity, 3 position
+  double hold_height = 1;  ///< 1: an aid, height is held while it banks; 0: the pilot's own throttle
+  // The rotors: a ring of them, turning left and right by turns.
+  double rotors = 4;
+  double arm = 0.3;            ///< m from the middle to each
+  double lift_ratio = 2.2;     ///< what all of them lift at the most, as a multiple of the weight
+  double torque_share = 0.02;  ///< m, see RotorTuning
+  double rotor_radius = 0.13;  ///< m
+  double curve = 2;   ///< thrust over rotor speed: a share s of the most speed gives s^curve of the most thrust
+  double lag = 0.06;  ///< s in which a rotor comes 63 % nearer to the speed it is told
+  // How it answers.
+  double tilt_limit = 35 * radians_per_degree;   ///< rad, with a full stick
+  double rate_limit = 200 * radians_per_degree;  ///< rad/s about roll and pitch, in rates mode
+  double yaw_limit = 115 * radians_per_degree;   ///< rad/s
+  double rate_half_life = 0.04;                  ///< s in which half of an error of a rate is gone
+  double attitude_frequency = 2.2;               ///< Hz, critically damped
+  double speed_limit = 8;                        ///< m/s along the level, with a full stick in velocity mode
+  double speed_half_life = 0.35;                 ///< s
+  double climb_limit = 3;                        ///< m/s
+  double climb_half_life = 0.12;                 ///< s
+  double place_frequency = 0.45;                 ///< Hz, with which it comes to a place
+  double height_frequency = 2.5;                 ///< Hz, with which it comes back to its height
+  double learns = 0.25;      ///< s: half of a load or wind that it did not foresee is known after this; 0: never
+  double drag = 0.02;        ///< N/(m/s)²
+  double ground_effect = 1;  ///< share of the lift that the ground adds
+  WindTuning wind;
+};
+TunableList multirotor_tunables();
+/// Throws InputError for numbers out of range.
+void check(const MultirotorTuning& tuning);
+/// The ring of rotors that a tuning describes, for a body of `weight` N.
+std::vector<RotorTuning> rotors_of(const MultirotorTuning& tuning, double weight);
+
+struct MultirotorIntent {
+  double ahead = 0, right = 0;  ///< -1 to 1: rates, tilt or speed
+  double climb = 0;             ///< -1 to 1: speed upwards; without hold_height thrust, 0 being the weight
+  double yaw = 0;               ///< -1 left to 1 right
+  Vec3 place;                   ///< in position mode; its y is the height
+};
+
+struct MultirotorState {
+  std::array<double, most_rotors> speed{};   ///< of each rotor, as a share of the most
+  std::array<double, most_rotors> thrust{};  ///< N, mean of the last tick
+  std::uint32_t failed = 0;                  ///< bit i: rotor i stands still
+  double time = 0;                           ///< s
+  double height = 0;                         ///< m that is held
+  Vec3 unforeseen;                           ///< m/s² that something else gives it: a load, wind
+  Vec3 expected;                             ///< m/s, what the last tick aimed at
+  double tilt = 0;                           ///< rad between its up and against gravity
+  bool moved = false, holds = false;
+};
+
+class Multirotor {
+ public:
+  /// Throws InputError as check() and RotorMix do, and for a body that is not dynamic.
+  Multirotor(const MultirotorTuning& tuning, BodyId body, const Surroundings& surroundings);
+  /// With rotors of their own.
+  Multirotor(const MultirotorTuning& tuning, std::span<const RotorTuning> rotors, BodyId body,
+             const Surroundings& surroundings);
+
+  void step(const MultirotorIntent& intent, Surroundings& surroundings, double dt);
+  /// A rotor stands still from now on, or turns again. Throws InputError for one that there is not.
+  void fail(int rotor, bool stands = true);
+
+  BodyId body() const { return body_; }
+  const MultirotorState& state() const { return state_; }
+  void restore(const MultirotorState& state) { state_ = state; }
+  const MultirotorTuning& tuning() const { return tuning_; }
+  int rotors() const { return mix_.count(); }
+  const RotorTuning& rotor(int i) const { return rotors_[static_cast<std::size_t>(i)]; }
+  /// Share of the most rotor speed at which it hovers.
+  double hover_speed() const { return hover_speed_; }
+  Filter filter;
+
+ private:
+  struct Tick;
+  MultirotorTuning tuning_;
+  std::vector<RotorTuning> rotors_;
+  std::vector<Vec3> directions_;  // theirs, unit
+  RotorMix mix_;
+  Wind wind_;
+  double hover_speed_ = 0, gentle_ = 0, gentle_yaw_ = 0;
+  MultirotorState state_;
+  BodyId body_;
+};
+
+}  // namespace jugend

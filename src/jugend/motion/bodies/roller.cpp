@@ -1,0 +1,139 @@
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <jugend/base/error.hpp>
+#include <jugend/motion/bodies/roller.hpp>
+
+namespace jugend {
+
+TunableList roller_tunables() {
+  using R = RollerTuning;
+  static const Tunable list[] = {
+      JUGEND_TUNABLE(R, radius, "radius", "m", 0.01, 1000, "of the ball"),
+      JUGEND_TUNABLE(R, ground_torque, "ground.torque", "Nm", 0, 1e9, "with full input on ground: rolls it"),
+      JUGEND_TUNABLE(R, ground_force, "ground.force", "N", 0, 1e9, "with full input on ground: pushes it"),
+      JUGEND_TUNABLE(R, air_torque, "air.torque", "Nm", 0, 1e9, "with full input in the air: spins it"),
+      JUGEND_TUNABLE(R, air_force, "air.force", "N", 0, 1e9, "with full input in the air: pushes it"),
+      JUGEND_TUNABLE(R, top_speed, "top_speed", "m/s", 0.01, 1000, "beyond it forces push no more"),
+      JUGEND_TUNABLE(R, top_spin, "top_spin", "rad/s", 0.01, 10000, "beyond it torques turn no more"),
+      JUGEND_TUNABLE(R, rolling_drag, "ground.drag", "1/s", 0, 1000, "on ground speed and spin fall as exp(-k t)"),
+      JUGEND_TUNABLE(R, air_drag, "air.drag", "1/s", 0, 1000, "in the air level speed falls as exp(-k t)"),
+      JUGEND_TUNABLE(R, kick_cap, "kick.speed_cap", "m/s", 0, 10000, "the most that a jump kicks what it leaves"),
+      JUGEND_TUNABLE(R, jump_height, "jump.height", "m", 0, 1000, "from take-off to apex; 0: no jump"),
+      JUGEND_TUNABLE(R, jump_reach, "jump.reach", "m", 0.0001, 10, "ground this near below may be jumped from"),
+      JUGEND_TUNABLE(R, slope_limit, "jump.slope_limit_deg", "deg", 0, 89, "steeper ground is none to jump from"),
+      JUGEND_TUNABLE(R, buffer, "jump.buffer", "s", 0, 10, "a press this long before landing is remembered"),
+      JUGEND_TUNABLE(R, coyote_time, "jump.coyote_time", "s", 0, 10, "a press this long after leaving ground counts"),
+      JUGEND_TUNABLE(R, lockout, "jump.lockout", "s", 0, 10, "after a jump, until the next"),
+  };
+  return list;
+}
+
+void check(const RollerTuning& tuning) { check_ranges(roller_tunables(), &tuning); }
+
+Roller::Roller(const RollerTuning& tuning, BodyId body) : tuning_(tuning), body_(body) { check(tuning); }
+
+JumpTuning Roller::jump_tuning() const {
+  JumpTuning jump;
+  jump.buffer = tuning_.buffer, jump.coyote_time = tuning_.coyote_time, jump.lockout = tuning_.lockout;
+  return jump;
+}
+
+JumpAnswer Roller::can_jump() const {
+  RollerState copy = state_;
+  const JumpTuning tuning = jump_tuning();
+  return Jump{tuning, copy.jump}.ask(state_.on_ground ? JumpFrom::ground : JumpFrom::nowhere);
+}
+
+void Roller::step(const RollerIntent& intent, Surroundings& surroundings, double dt) {
+  events_.clear();
+  BodyFacts ball = surroundings.facts(body_);
+  if (ball.mass <= 0) return;
+  const Vec3 g = surroundings.gravity(ball.pose.position);
+  const double strength = norm(g);
+  const Vec3 up = strength > 0 ? g / -strength : Vec3{0, 1, 0};
+  const JumpTuning jump_numbers = jump_tuning();
+  Jump jump{jump_numbers, state_.jump};
+
+  // Ground: what a slightly smaller ball meets right below.
+  Filter others = filter;
+  others.ignored = body_;
+  const double inset = 0.02 * tuning_.radius;
+  const std::array<Vec3, 1> centre{ball.pose.position};
+  const auto below =
+      surroundings.sweep({centre, tuning_.radius - inset, Core::point}, up * -(inset + tuning_.jump_reach), others);
+  const bool near = below && dot(below->normal, up) >= std::cos(tuning_.slope_limit);
+  BodyFacts ground = near ? surroundings.facts(below->body) : BodyFacts{};
+  const Vec3 ground_velocity = near ? ground.surface_velocity_at(below->point) : Vec3{};
+  const double leaving = near ? dot(ball.velocity - ground_velocity, below->normal) : 0;
+  const double quiet = 0.3 * std::sqrt(strength * tuning_.radius);  // m/s: slower is rolling, not flying off
+  const bool grounded = near && (state_.on_ground ? leaving < quiet : leaving <= quiet * 0.1);
+  if (grounded && !state_.on_ground && state_.jump.since_jump > 0) {
+    jump.land(0);
+    if (!state_.placed) events_.push_back({RollerEventKind::landed, std::max(state_.falling, -leaving)});
+  }
+  if (!grounded && state_.on_ground) {
+    jump.leave_ground(0, state_.jump.since_jump > 0.05);
+    events_.push_back({RollerEventKind::left_ground, 0});
+  }
+  state_.on_ground = grounded;
+  state_.placed = false;
+  state_.falling = std::max(0.0, -dot(ball.velocity, up));
+  state_.air_time = grounded ? 0 : state_.air_time + dt;
+
+  // Torque turns about the axis that rolls it along the input, force pushes along it; each up to its limit.
+  Vec3 way = in_plane(intent.move, up);
+  if (norm(way) > 1) way = normalised(way);
+  const Vec3 axis = cross(up, way);
+  const double torque = grounded ? tuning_.ground_torque : tuning_.air_torque;
+  const double force = grounded ? tuning_.ground_force : tuning_.air_force;
+  const auto limited = [&](double full, double now, double top, double inverse) {
+    return inverse > 0 ? std::clamp((top - now) / (inverse * dt), 0.0, full)
+                       : 0.0;  // no further than the top in a tick
+  };
+  if (const double share = norm(way); share > 0) {
+    const Vec3 about = axis / share, along = way / share;
+    const double turn =
+        limited(torque * share, dot(ball.spin, about), tuning_.top_spin, dot(about, ball.inverse_inertia * about));
+    const double push =
+        limited(force * share, dot(ball.velocity - ground_velocity, along), tuning_.top_speed, 1 / ball.mass);
+    if (turn > 0) surroundings.torque(body_, about * turn);
+    if (push > 0) surroundings.force(body_, along * push, ball.centre);
+  }
+  const double drag = grounded ? tuning_.rolling_drag : tuning_.air_drag;
+  if (drag > 0) {
+    const double lost = -std::expm1(-drag * dt);
+    const Vec3 relative = ball.velocity - ground_velocity;
+    surroundings.push(body_, (grounded ? relative : in_plane(relative, up)) * (-lost * ball.mass), ball.centre);
+    if (grounded) {
+      const double inertia =
+          1 / std::max(1e-12, dot(normalised(ball.spin, up), ball.inverse_inertia * normalised(ball.spin, up)));
+      surroundings.twist(body_, ball.spin * (-lost * inertia));
+    }
+  }
+
+  jump.hear(intent.jump);
+  if (jump.wanted() && tuning_.jump_height > 0) {
+    if (const JumpAnswer answer = jump.ask(grounded ? JumpFrom::ground : JumpFrom::nowhere)) {
+      const double speed = std::sqrt(2 * strength * tuning_.jump_height);
+      const double rising = dot(ball.velocity, up), from = dot(ground_velocity, up);
+      surroundings.push(body_, up * ((std::max(0.0, from) + speed - rising) * ball.mass), ball.centre);
+      if (grounded && ground.mass > 0) {
+        const Vec3 given = kick_impulse(ground, up * (-speed * ball.mass), below->point, up, tuning_.kick_cap);
+        surroundings.push(below->body, given, below->point);
+      }
+      jump.take_off(answer.from, 0, intent.jump.held);
+      events_.push_back({RollerEventKind::jumped, speed, answer.from});
+      if (state_.on_ground) events_.push_back({RollerEventKind::left_ground});
+      state_.on_ground = false;
+    }
+  }
+  jump.pass(dt);
+}
+
+const char* name_of(RollerEventKind kind) {
+  static constexpr const char* names[] = {"jumped", "left_ground", "landed"};
+  return names[static_cast<int>(kind)];
+}
+
+}  // namespace jugend

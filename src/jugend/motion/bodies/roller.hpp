@@ -1,0 +1,76 @@
+// A ball to roll: driven by torque, by force, or by both, on ground and in the air; it jumps.
+#pragma once
+
+#include <jugend/base/inline_list.hpp>
+#include <jugend/base/tunable.hpp>
+#include <jugend/motion/moves/jump.hpp>
+#include <jugend/motion/moves/kick.hpp>
+#include <jugend/motion/port/surroundings.hpp>
+
+namespace jugend {
+
+struct RollerTuning {
+  double radius = 0.4;         ///< m, of the body that it drives
+  double ground_torque = 60;   ///< N m with full input: rolls it where there is grip
+  double ground_force = 0;     ///< N with full input: pushes it
+  double air_torque = 20;      ///< N m: spins it, and steers nothing until it lands
+  double air_force = 40;       ///< N
+  double top_speed = 9;        ///< m/s beyond which the forces push no more
+  double top_spin = 25;        ///< rad/s beyond which the torques turn no more
+  double rolling_drag = 0.25;  ///< 1/s on the ground: speed and spin fall as exp(-k t)
+  double air_drag = 0.02;      ///< 1/s in the air, of the level speed: jumps keep their height
+  double kick_cap = 6;         ///< m/s: the most that a jump's reaction changes the speed of what it leaves
+  double jump_height = 1.2;    ///< m from take-off to apex, under the gravity that there is
+  double jump_reach = 0.04;    ///< m under the ball within which ground counts
+  double slope_limit = 0.9;    ///< rad; steeper ground is none to jump from
+  double buffer = 0.1, coyote_time = 0.08, lockout = 0.12;  ///< s, as of any jump
+};
+TunableList roller_tunables();
+/// Throws InputError for numbers out of range.
+void check(const RollerTuning& tuning);
+
+struct RollerIntent {
+  Vec3 move;  ///< direction in the world, length 0 to 1; its part along up is ignored
+  Button jump;
+};
+
+struct RollerState {
+  JumpState jump;
+  bool on_ground = false;
+  bool placed = true;   ///< has not looked for ground yet
+  double air_time = 0;  ///< s
+  double falling = 0;   ///< m/s downwards, in the last tick
+};
+
+enum class RollerEventKind : std::uint8_t { jumped, left_ground, landed };
+const char* name_of(RollerEventKind kind);
+struct RollerEvent {
+  RollerEventKind kind{};
+  double value = 0;                   ///< jumped: take-off speed; landed: m/s into the ground
+  JumpFrom from = JumpFrom::nowhere;  ///< jumped
+};
+
+/// Drives a dynamic ball of the surroundings; the contacts there do the rolling.
+class Roller {
+ public:
+  /// Throws InputError as check() does.
+  Roller(const RollerTuning& tuning, BodyId body);
+  void step(const RollerIntent& intent, Surroundings& surroundings, double dt);
+
+  BodyId body() const { return body_; }
+  const RollerState& state() const { return state_; }
+  void restore(const RollerState& state) { state_ = state; }
+  const RollerTuning& tuning() const { return tuning_; }
+  std::span<const RollerEvent> events() const { return {events_.begin(), events_.size()}; }
+  JumpAnswer can_jump() const;
+  Filter filter;
+
+ private:
+  JumpTuning jump_tuning() const;
+  RollerTuning tuning_;
+  RollerState state_;
+  BodyId body_;
+  InlineList<RollerEvent, 8> events_;
+};
+
+}  // namespace jugend

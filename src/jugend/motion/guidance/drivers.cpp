@@ -1,0 +1,78 @@
+#include <algorithm>
+#include <cmath>
+#include <jugend/motion/guidance/drivers.hpp>
+
+namespace jugend {
+
+LedBodyIntent towards(const Driven& self, const Vec3& goal, double speed, double slow_down) {
+  const Vec3 way = in_plane(goal - self.position, self.up);
+  const double looks = dot(normalised(in_plane(self.ahead, self.up)), normalised(way));
+  return {way, std::min(speed, std::sqrt(2 * slow_down * norm(way))) * std::clamp(looks, 0.1, 1.0)};
+}
+
+LedBodyIntent pursue(const Driven& self, const Vec3& target, const Vec3& target_velocity, double speed,
+                     double foresight) {
+  // |target + v t - self| = speed t, by three rounds from t = distance / speed.
+  double time = 0;
+  for (int round = 0; round < 3; ++round)
+    time = std::min(foresight, norm(target + target_velocity * time - self.position) / std::max(speed, 1e-6));
+  return {in_plane(target + target_velocity * time - self.position, self.up), speed};
+}
+
+LedBodyIntent WaypointDriver::drive(const Driven& self, double slow_down) {
+  if (points.empty()) return {};
+  const auto distance = [&] { return norm(in_plane(points[next] - self.position, self.up)); };
+  const bool last = next + 1 == points.size() && !loop;
+  if (!last && distance() < arrive) next = (next + 1) % points.size();
+  const bool stops = next + 1 == points.size() && !loop;
+  LedBodyIntent intent = towards(self, points[next], speed, slow_down);
+  if (!stops) intent.speed = speed;
+  return intent;
+}
+
+LedBodyIntent PathDriver::drive(const Driven& self, const Path& path, double slow_down) {
+  // Never back: the nearest place within twice the look-ahead from where it has come.
+  double best = 1e300, at = way;
+  for (int i = 0; i <= 16; ++i) {
+    const double s = way + 2 * look_ahead * i / 16;
+    const double off = norm(path.at(s) - self.position);
+    if (off < best) best = off, at = s;
+  }
+  at += std::clamp(dot(self.position - path.at(at), path.heading(at)), -look_ahead / 16, look_ahead / 16);
+  way = path.closed() ? at : std::clamp(at, way, path.length());
+  const LedBodyIntent intent = towards(self, path.at(way + look_ahead), speed, 1e9);
+  if (path.closed()) return intent;
+  return {intent.heading, std::min(intent.speed, std::sqrt(2 * slow_down * (path.length() - way)))};
+}
+
+LedBodyIntent avoiding(const LedBodyIntent& intent, const Driven& self, double look, const Surroundings& surroundings,
+                       const Filter& filter) {
+  const Vec3 ahead = normalised(in_plane(self.ahead, self.up)), right = cross(ahead, self.up);
+  const auto free = [&](const Vec3& way) {
+    const auto hit = surroundings.cast({self.position, normalised(way), look}, filter);
+    return hit ? hit->distance / look : 1.0;
+  };
+  const double front = free(ahead), left = free(ahead - right * 0.7), beside = free(ahead + right * 0.7);
+  if (front >= 1 && left >= 1 && beside >= 1) return intent;
+  const double urgency = 1 - std::min({front, left, beside});
+  const Vec3 side = right * (beside >= left ? 1.0 : -1.0);
+  return {normalised(intent.heading, ahead) * (1 - urgency) + side * (2 * urgency),
+          intent.speed * std::max(0.2, front)};
+}
+
+VehicleIntent led_by(const LedBodyIntent& intent, const Driven& self, const Vehicle& vehicle) {
+  const Vec3 ahead = normalised(in_plane(self.ahead, self.up), self.ahead);
+  const Vec3 heading = normalised(in_plane(intent.heading, self.up), ahead);
+  const double left = std::atan2(dot(cross(ahead, heading), self.up), dot(ahead, heading));
+  const double speed = dot(self.velocity, ahead), missing = intent.speed - speed;
+  VehicleIntent drive;
+  drive.steer = std::clamp(-left / most_steer(vehicle.tuning().steering, std::abs(speed)), -1.0, 1.0);
+  if (missing > -0.3) {
+    drive.throttle = std::clamp(0.8 * missing + (intent.speed > 0 ? 0.1 : 0.0), 0.0, 1.0);
+  } else {
+    drive.brake = std::clamp(-missing / std::max(0.5, 0.5 * vehicle.tuning().brakes.deceleration), 0.0, 1.0);
+  }
+  return drive;
+}
+
+}  // namespace jugend

@@ -1,0 +1,43 @@
+// Dashes and launches: a stated way in a stated time, and a stated height or an upward speed held.
+#pragma once
+
+#include <jugend/base/vec.hpp>
+#include <jugend/motion/moves/charges.hpp>
+
+namespace jugend {
+
+struct DashTuning {
+  double distance = 3.2;       ///< m, covered in `time` at one speed
+  double time = 0.2;           ///< s
+  double end_speed = 4;        ///< m/s that remain at its end, at most the dash's own speed
+  double gravity = 0;          ///< share of gravity that is kept meanwhile
+  double direction = 0;        ///< 0: where input points, 1: where the body faces, 2: where it aims, in space
+  double through_one_way = 0;  ///< 1: thin one-way surfaces do not stop it
+  ChargeTuning charge;
+
+  double speed() const { return distance / time; }
+};
+
+struct LaunchTuning {
+  double height = 3;  ///< m from the place of the launch to its apex; where `time` is 0
+  double speed = 9;   ///< m/s upwards, held for `time`
+  double time = 0;    ///< s; 0: the launch is a jump of `height`
+  ChargeTuning charge;
+};
+
+/// A move that lasts: what is left of it, and how often it was made.
+struct BurstState {
+  double left = 0;  ///< s
+  ChargeState charge;
+  void pass(double dt) { left = left > dt + 1e-12 ? left - dt : 0; }
+};
+
+/// The direction of a dash, unit; `input`, `aim` may be nothing.
+inline Vec3 dash_direction(const DashTuning& tuning, const Vec3& input, const Vec3& facing, const Vec3& aim,
+                           const Vec3& up) {
+  if (tuning.direction >= 1.5) return normalised(aim, facing);
+  if (tuning.direction >= 0.5) return facing;
+  return normalised(in_plane(input, up), facing);
+}
+
+}  // namespace jugend

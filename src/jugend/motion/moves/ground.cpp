@@ -1,0 +1,79 @@
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <jugend/motion/moves/ground.hpp>
+
+namespace jugend {
+namespace {
+
+/// The normal of a face right beside a touch, a little further along `aside`.
+std::optional<Vec3> face_beside(const Foot& foot, const Vec3& touch, const Vec3& aside,
+                                const Surroundings& surroundings, const Filter& filter) {
+  const double beside = 0.02 * foot.radius, above = 0.25 * foot.radius;
+  const Ray ray{touch + aside * beside + foot.up * above, -foot.up, 2 * above};
+  const auto hit = surroundings.cast(ray, filter);
+  if (!hit || hit->distance == 0) return std::nullopt;
+  return hit->normal;
+}
+
+}  // namespace
+
+Ground sense_ground(const Foot& foot, double lift, double reach, const GroundTuning& tuning,
+                    const Surroundings& surroundings, const Filter& filter) {
+  const std::array<Vec3, 1> centre{foot.position + foot.up * (lift + foot.radius)};
+  const Vec3 down = foot.up * -(lift + reach);
+  const auto hit = surroundings.sweep({centre, foot.radius - foot.skin, Core::point}, down, filter);
+  Ground ground;
+  if (!hit) return ground;
+
+  const BodyFacts facts = surroundings.facts(hit->body);
+  ground.found = true;
+  ground.distance = hit->distance * (lift + reach) - lift - foot.skin;
+  ground.point = hit->point;
+  ground.normal = ground.touch_normal = hit->normal;
+  ground.body = hit->body;
+  ground.part = hit->part;
+  ground.velocity = facts.surface_velocity_at(hit->point);
+  ground.mass = facts.mass, ground.moving = facts.moving || facts.mass > 0 || facts.surface.belt != Vec3{},
+  ground.one_way = facts.one_way;
+  ground.surface = facts.surface;
+
+  const double least_rise = std::cos(tuning.slope_limit) - 1e-9;
+  ground.walkable = dot(hit->normal, foot.up) >= least_rise;
+  const Vec3 outward = in_plane(hit->point - foot.position, foot.up);
+  const double off_axis = norm(outward);
+  if (off_axis < 1e-4 * foot.radius) return ground;  // it rests on what is right below
+
+  // The more upright of the faces that meet at the touch is the one that is stood on.
+  const Vec3 aside = outward / off_axis;
+  bool edge = false;
+  for (const double side : {1.0, -1.0}) {
+    const auto face = face_beside(foot, hit->point, aside * side, surroundings, filter);
+    if (!face) {
+      edge = true;
+      continue;
+    }
+    edge |= dot(*face, hit->normal) < 1 - 1e-6;
+    if (dot(*face, foot.up) > dot(ground.normal, foot.up)) ground.normal = *face;
+  }
+  ground.walkable = dot(ground.normal, foot.up) >= least_rise;
+  if (!edge || !ground.walkable) return ground;
+  if (dot(hit->point - foot.position, foot.up) > tuning.step_height + 0.01 * foot.radius) {
+    ground.walkable = false;  // the edge of a step that is too high
+    return ground;
+  }
+
+  // An edge: a step if the ground goes on within a step's height below, else a ledge.
+  const Vec3 middle = foot.position + foot.up * lift;
+  const double fall = ground.distance + lift + tuning.step_height;
+  const auto below = surroundings.cast({middle, -foot.up, fall}, filter);
+  if (below && (dot(below->normal, foot.up) >= least_rise || below->distance == 0)) return ground;
+  ground.walkable = off_axis <= tuning.foothold * foot.radius;
+  if (ground.walkable) {
+    const Vec3 to_plane = hit->point - foot.position;
+    ground.distance = std::min(ground.distance, -dot(to_plane, ground.normal) / dot(foot.up, ground.normal));
+  }
+  return ground;
+}
+
+}  // namespace jugend

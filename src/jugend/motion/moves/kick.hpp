@@ -1,0 +1,36 @@
+// What a walker does to the bodies that it stands on and pushes: its weight, its push, the kick of its jump.
+#pragma once
+
+#include <jugend/motion/port/surroundings.hpp>
+
+namespace jugend {
+
+struct PushTuning {
+  double force = 420;  ///< N, the most with which a running walker pushes a body
+  double weight = 1;   ///< share of its weight that rests on what it stands on
+};
+
+struct KickTuning {
+  double fraction = 1;   ///< of a take-off's change of momentum that the body stood on gets, opposite; 0: none
+  double speed_cap = 6;  ///< m/s: the most that a kick changes the speed of the place it meets, or of the body
+};
+
+/// What a kick with `impulse` (N s, before the cap) at `at` gives a body, so that neither its centre nor the
+/// place changes speed by more than the cap: the level part first, what goes along `up` with what is left.
+Vec3 kick_impulse(const BodyFacts& body, const Vec3& impulse, const Vec3& at, const Vec3& up, double speed_cap);
+
+/// What a walker pushes against, and how hard.
+struct Pushed {
+  BodyId body;
+  double force = 0;    ///< N
+  double since = 1e9;  ///< s
+};
+
+/// Where a walker last stood, as its kick meets it.
+struct Footing {
+  BodyId body;
+  Vec3 local;     ///< the place, in the body's frame
+  Vec3 momentum;  ///< N s, level: what running on it has given the walker, and has not yet been answered
+};
+
+}  // namespace jugend

@@ -1,0 +1,19 @@
+#include <cmath>
+#include <jugend/motion/moves/wall.hpp>
+
+namespace jugend {
+
+bool touch_wall(WallState& state, const WallTuning& tuning, const Convex& body, double reach, const Vec3& move,
+                const Vec3& up, const Surroundings& surroundings, const Filter& filter) {
+  const Vec3 level = in_plane(move, up);
+  const bool pushing = squared_norm(level) > 0.01;
+  if (!pushing && state.since_touch > tuning.grace) return false;
+  const Vec3 way = pushing ? normalised(level) : -state.normal;
+  const auto hit = surroundings.sweep(body, way * reach, filter);
+  if (!hit || std::abs(dot(hit->normal, up)) > 0.3) return false;
+  state.since_touch = 0;
+  state.normal = normalised(in_plane(hit->normal, up));
+  return pushing && dot(way, state.normal) < -0.3;
+}
+
+}  // namespace jugend

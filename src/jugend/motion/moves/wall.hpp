@@ -1,0 +1,31 @@
+// Walls: sliding down them, and jumping off.
+#pragma once
+
+#include <jugend/motion/port/surroundings.hpp>
+
+namespace jugend {
+
+struct WallTuning {
+  double on = 0;             ///< 1: walls can be slid down and jumped off
+  double slide_speed = 2.5;  ///< m/s: the most, while input pushes into the wall
+  double jump_height = 1.1;  ///< m from the place of the jump to its apex
+  double jump_away = 5;      ///< m/s away from the wall
+  double grace = 0.1;        ///< s after leaving a wall in which a press still counts
+  double reach = 0.06;       ///< m from the body within which a wall counts
+  double hold_off = 0.15;    ///< s after the jump in which input back to the wall does not count
+};
+
+struct WallState {
+  double since_touch = 1e9;  ///< s
+  double since_jump = 1e9;   ///< s
+  Vec3 normal;               ///< unit, level: away from the wall
+  bool sliding = false;
+  void pass(double dt) { since_touch += dt, since_jump += dt; }
+};
+
+/// Looks for a wall within `reach` m of `body`, where input points or, without any, where one was touched just now.
+/// Remembers it; true where input pushes into it.
+bool touch_wall(WallState& state, const WallTuning& tuning, const Convex& body, double reach, const Vec3& move,
+                const Vec3& up, const Surroundings& surroundings, const Filter& filter);
+
+}  // namespace jugend

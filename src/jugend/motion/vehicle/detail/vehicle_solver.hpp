@@ -1,0 +1,141 @@
+// Solves the motion of body and wheels over a tick, four wheels side by side. Inner to the vehicle.
+//
+// Springs, dampers, tyres and wheels are one stiff system. It is solved by the two-stage Rosenbrock method ROS2 with
+// γ = 1 - 1/√2, which is of second order whatever approximates the slopes A, and L-stable where they are right
+// (J. G. Verwer, E. J. Spee, J. G. Blom, W. Hundsdorfer, SIAM J. Sci. Comput. 20, 1999, 1456-1480):
+//   (1 - γ h A) k1 = f(y),   (1 - γ h A) k2 = f(y + h k1) - 2 k1,   y += h (3 k1 + k2) / 2.
+// What belongs to one wheel, its spin, stretch and hub, is eliminated by hand: six unknowns are left, and a matrix
+// that each spring and tyre adds its part to.
+//
+// vehicle_stages.hpp: the forces of a stage, and what elimination makes of them. vehicle_steps.hpp: from step to step.
+// vehicle_motion.cpp: its builds for each kind of lanes.
+#pragma once
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <jugend/base/lanes.hpp>
+#include <jugend/motion/vehicle/detail/vehicle_tick.hpp>
+
+namespace jugend {
+
+/// A direction and its moment, or a motion, for each of four wheels.
+template <class L>
+struct SixLanes {
+  L at[6];
+  JUGEND_INLINE static SixLanes of(const SixOf4& r) {
+    return {{L::of(r.linear.x), L::of(r.linear.y), L::of(r.linear.z), L::of(r.angular.x), L::of(r.angular.y),
+             L::of(r.angular.z)}};
+  }
+  JUGEND_INLINE void store(SixOf4& r) const {
+    at[0].store(r.linear.x), at[1].store(r.linear.y), at[2].store(r.linear.z);
+    at[3].store(r.angular.x), at[4].store(r.angular.y), at[5].store(r.angular.z);
+  }
+  JUGEND_INLINE SixLanes operator*(const L& by) const {
+    return {{at[0] * by, at[1] * by, at[2] * by, at[3] * by, at[4] * by, at[5] * by}};
+  }
+  JUGEND_INLINE SixLanes operator+(const SixLanes& b) const {
+    return {{at[0] + b.at[0], at[1] + b.at[1], at[2] + b.at[2], at[3] + b.at[3], at[4] + b.at[4], at[5] + b.at[5]}};
+  }
+  JUGEND_INLINE SixLanes crossed() const {
+    return {{at[0].crossed(), at[1].crossed(), at[2].crossed(), at[3].crossed(), at[4].crossed(), at[5].crossed()}};
+  }
+  JUGEND_INLINE friend L dot(const SixLanes& a, const SpatialVector& b) {
+    return (a.at[0] * L::of(b.linear.x) + a.at[1] * L::of(b.linear.y) + a.at[2] * L::of(b.linear.z)) +
+           (a.at[3] * L::of(b.angular.x) + a.at[4] * L::of(b.angular.y) + a.at[5] * L::of(b.angular.z));
+  }
+};
+
+template <class L>
+struct Vec3Lanes {
+  L x, y, z;
+  JUGEND_INLINE static Vec3Lanes of(const Vec3& v) { return {L::of(v.x), L::of(v.y), L::of(v.z)}; }
+  JUGEND_INLINE static Vec3Lanes of(const Vec3s4& r) { return {L::of(r.x), L::of(r.y), L::of(r.z)}; }
+  JUGEND_INLINE void store(Vec3s4& r) const { x.store(r.x), y.store(r.y), z.store(r.z); }
+  JUGEND_INLINE Vec3Lanes operator+(const Vec3Lanes& b) const { return {x + b.x, y + b.y, z + b.z}; }
+  JUGEND_INLINE Vec3Lanes operator-(const Vec3Lanes& b) const { return {x - b.x, y - b.y, z - b.z}; }
+  JUGEND_INLINE Vec3Lanes operator*(const L& s) const { return {x * s, y * s, z * s}; }
+  JUGEND_INLINE friend L dot(const Vec3Lanes& a, const Vec3Lanes& b) { return a.x * b.x + a.y * b.y + a.z * b.z; }
+  JUGEND_INLINE friend Vec3Lanes cross(const Vec3Lanes& a, const Vec3Lanes& b) {
+    return {a.y * b.z - a.z * b.y, a.z * b.x - a.x * b.z, a.x * b.y - a.y * b.x};
+  }
+  JUGEND_INLINE Vec3Lanes where(const typename L::Mask& m, const Vec3Lanes& otherwise) const {
+    return {x.where(m, otherwise.x), y.where(m, otherwise.y), z.where(m, otherwise.z)};
+  }
+  /// At length 1, or `otherwise` where it is too short to have a direction.
+  JUGEND_INLINE Vec3Lanes normalised(const Vec3Lanes& otherwise) const {
+    const L length = root(dot(*this, *this));
+    return (*this * (L::of(1) / length)).where(L::of(1e-150) < length, otherwise);
+  }
+};
+
+template <class L>
+class Vehicle::Tick::Solver {
+ public:
+  explicit Solver(Tick& the_tick) : tick(the_tick) {}
+  /// Over the whole tick, from where the body is and how it moves: how far it comes, and its motion then.
+  JUGEND_INLINE void run(SpatialVector& offset, SpatialVector& now);
+
+ private:
+  using Mask = typename L::Mask;
+  using S = SixLanes<L>;
+  using V = Vec3Lanes<L>;
+
+  Tick& tick;
+  double h = 0, G = 0;           // s of a step, and γ times that
+  SpatialMatrix inertia{0, {}};  // of the body and, across their struts, of the wheels
+  SpatialVector weight{};        // and what pulls at them
+  SpatialMatrix matrix{0, {}};
+  Vec3 wheels_spin{};  // kg m²/s together, at the step's start
+  L lower[21];         // what the wheels add to the matrix
+  // The stage: where, how fast, when; what its right-hand side takes away; what the first one gave.
+  SpatialVector x{}, vel{}, step_x{}, taken{}, first{};
+  double t = 0, time_rate = 1, forward = 0, engine_torque = 0, engine_slope = 0;
+
+  JUGEND_INLINE static L number(double value) { return L::of(value); }
+  JUGEND_INLINE static Mask is(const Doubles4& flag) { return number(0) < L::of(flag); }
+
+  JUGEND_INLINE void stand_on(WheelBatch& team, const WheelConstants& n, const Mask& which) const;
+  JUGEND_INLINE void prepare();
+  JUGEND_INLINE void follow_stretch(WheelBatch& team, const SpatialVector& unforeseen) const;
+  JUGEND_INLINE void bend(std::size_t wheel);
+
+  JUGEND_INLINE SpatialVector body_forces() const;
+  JUGEND_INLINE void engine(int k);
+  struct StrutForce {
+    L force, stiffness, damping;
+  };
+  JUGEND_INLINE static StrutForce strut(const WheelConstants& n, const L& compression, const L& rate);
+  struct Grip;
+  struct Upright {  // what holds a team's wheels down and the body up
+    L height, known;
+    Mask near, heavy;
+  };
+  JUGEND_INLINE void add(const L& d, const S& j);
+  JUGEND_INLINE static void push(L (&force)[6], const S& j, const L& by);
+  template <int k>
+  JUGEND_INLINE SpatialVector stage();
+  template <int k>
+  JUGEND_INLINE void bars(WheelBatch& team, const WheelConstants& n, const Upright& up, L (&force)[6]);
+  template <int k>
+  JUGEND_INLINE void spring(WheelBatch& team, const WheelConstants& n, const Upright& up, const L& rate, L (&force)[6]);
+  template <int k>
+  JUGEND_INLINE void hub(WheelBatch& team, const WheelConstants& n, const Upright& up, const L& rate, L (&force)[6]);
+  template <int k>
+  JUGEND_INLINE void tyre(WheelBatch& team, const WheelConstants& n, L (&force)[6]);
+  struct Drive {
+    L torque, slope;
+  };
+  template <int k>
+  JUGEND_INLINE Drive drive(const WheelBatch& team, const WheelConstants& n, const L& spin) const;
+  template <int k>
+  JUGEND_INLINE void follow(const SpatialVector& rate);
+  JUGEND_INLINE void advance(SpatialVector& offset, SpatialVector& now, double& time);
+  JUGEND_INLINE void finish_step(WheelBatch& team, const WheelConstants& n, const Vec3& turn, double time);
+
+  void stop_hub(WheelBatch& team, const WheelConstants& n, std::size_t lane, SpatialVector& now) const;
+  JUGEND_INLINE void stop_body(SpatialVector& offset, SpatialVector& now, double time) const;
+  bool press_whole(SpatialVector& offset, SpatialVector& now, double time) const;
+};
+
+}  // namespace jugend

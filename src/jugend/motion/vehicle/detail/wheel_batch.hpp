@@ -1,0 +1,67 @@
+// Four wheels during a tick, side by side as the solver works on them. Inner to the vehicle.
+#pragma once
+
+#include <jugend/base/four_lanes.hpp>
+#include <jugend/motion/port/surroundings.hpp>
+#include <jugend/motion/vehicle/detail/spatial.hpp>
+
+namespace jugend {
+
+/// Directions with their moments about the body's centre.
+struct SixOf4 {
+  Vec3s4 linear, angular;
+  SpatialVector get(std::size_t lane) const { return {linear.get(lane), angular.get(lane)}; }
+};
+
+/// Rates of change of what belongs to a wheel: its spin, the stretch of its tyre, its hub.
+struct WheelRates {
+  Doubles4 spin, along, side, hub, hub_speed;
+};
+
+/// Four wheels during a tick. Directions and levers are in the world, from the centre that forces act about.
+struct WheelBatch {
+  // What was sensed and is asked for.
+  Doubles4 near;                   // 1: there is ground in reach, still
+  Vec3s4 point, normal;            // of the ground; m and a unit vector
+  Vec3s4 mount;                    // at the tick's start
+  Vec3s4 heading;                  // of the wheel, across the strut
+  Vec3s4 ground;                   // m/s of the ground itself
+  Doubles4 height;                 // m: the compression that the ground asks for at the tick's start
+  Doubles4 grip, rolling, give;    // of the surface: share; share of the load; 1/kg along the normal
+  Doubles4 hold, bears;            // N that it can bear in this tick, along it and down on it
+  Doubles4 brake, drive, inertia;  // N m at the most; share of all drive; kg m² that its axle turns
+  // What stands on the ground there: what raises it, what the ground's force does, ahead and right of the wheel.
+  SixOf4 rise, push, along, side, strut;
+  Vec3s4 axle;                                      // about which it turns, rolling forwards: to the left
+  Doubles4 lean;                                    // 1 / (normal · strut)
+  Doubles4 ground_rise, ground_along, ground_side;  // m/s
+  // As they are at the time that the solver has come to.
+  Doubles4 spin, u_along, u_side, hub, hub_speed;
+  // Slopes of a step, kept from its first stage for its second.
+  Doubles4 spring_k, spring_c;  // of what holds the body up
+  Doubles4 tyre_k, tyre_c;      // of the tyre upright, under a hub with a mass
+  Doubles4 hub_den, hub_give, hub_share;
+  Doubles4 stiff_along, stiff_side;  // N/m of stretch
+  Doubles4 hold_along, hold_side;    // N s/m: the same with its rate, eliminated
+  Doubles4 beta;                     // s: γ h / (1 + γ h decay)
+  Doubles4 spin_den;                 // kg m² that resist its spin, with what the tyre adds
+  Doubles4 locked, brake_torque;     // 1: held by its brake; N m
+  // Of a stage: what elimination leaves of the right-hand side.
+  Doubles4 load[2];
+  Doubles4 normal_force, forward, sideways, spin_rate, along_rate, side_rate, hub_rate, hub_push, bar;
+  WheelRates rates[2];
+  // Over the tick: N s, and until when it pressed, in s.
+  Doubles4 pressed, pushed_along, pushed_side, left_at;
+  Vec3s4 pushed;
+};
+
+/// A wheel and the ground under it during one tick, as far as the solver's lanes do not hold it.
+struct WheelContact {
+  bool sensed;   // is there ground that it can touch in this tick?
+  bool bends;    // does it go on at an angle, then
+  double until;  // s into the tick, at which the ground under the wheel ends
+  Vec3 next_point, next_normal;
+  BodyId ground;
+};
+
+}  // namespace jugend

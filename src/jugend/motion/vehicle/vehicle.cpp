@@ -1,0 +1,253 @@
+// What a vehicle is made from: springs sized by the weight that rests on each wheel, brakes and drive by the mass.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <cstddef>
+#include <cstdint>
+#include <jugend/base/error.hpp>
+#include <jugend/base/units.hpp>
+#include <jugend/motion/vehicle/detail/vehicle_tick.hpp>
+#include <jugend/motion/vehicle/vehicle_sizing.hpp>
+
+namespace jugend {
+namespace {
+
+/// What each wheel carries at rest: the shares of least squares that bear the weight without turning the body, one
+/// plane over the wheels, l = a + b x + c z. Up to three wheels leave no choice; more share as equal springs would.
+std::vector<double> rest_loads(std::span<const WheelTuning> wheels, double weight) {
+  // B Bᵀ (a, b, c) = (weight, 0, 0), by Gauss and Jordan; wheels in a row leave one of b and c without a meaning.
+  double m[3][4] = {{0, 0, 0, weight}, {}, {}};
+  for (const WheelTuning& w : wheels) {
+    const double row[] = {1, w.mount.x, w.mount.z};
+    for (int r = 0; r < 3; ++r) {
+      for (int c = 0; c < 3; ++c) m[r][c] += row[r] * row[c];
+    }
+  }
+  const double scale[] = {m[0][0], m[1][1], m[2][2]};
+  double plane[3] = {};
+  bool used[3] = {};
+  for (int k = 0; k < 3; ++k) {
+    used[k] = m[k][k] > 1e-9 * scale[k] && scale[k] > 0;
+    if (!used[k]) continue;
+    for (int r = 0; r < 3; ++r) {
+      const double times = r == k ? 0.0 : m[r][k] / m[k][k];
+      for (int c = k; c < 4; ++c) m[r][c] -= times * m[k][c];
+    }
+  }
+  for (int k = 0; k < 3; ++k) plane[k] = used[k] ? m[k][3] / m[k][k] : 0.0;
+  std::vector<double> loads;
+  double sum = 0, pitch = 0, roll = 0, least = weight, reach = 0;
+  for (const WheelTuning& w : wheels) {
+    const double load = plane[0] + plane[1] * w.mount.x + plane[2] * w.mount.z;
+    loads.push_back(load);
+    sum += load, pitch += load * w.mount.x, roll += load * w.mount.z, least = std::min(least, load);
+    reach = std::max({reach, std::abs(w.mount.x), std::abs(w.mount.z)});
+  }
+  const double off = std::max({std::abs(sum - weight), std::abs(pitch) / reach, std::abs(roll) / reach});
+  if (!(off < 1e-6 * weight) || least <= 0)
+    throw InputError({{},
+                      "axle_1.ahead",
+                      "wheels that the weight does not lie between",
+                      "wheels on both sides of the centre of mass",
+                      {}});
+  return loads;
+}
+
+/// Has memory that is about to be read fetched, all lines of it at once.
+void fetch(const void* from, std::size_t size) {
+  constexpr std::uintptr_t line = 64;
+  const auto start = reinterpret_cast<std::uintptr_t>(from);
+  for (auto at = start / line * line; at < start + size; at += line)
+    __builtin_prefetch(reinterpret_cast<const void*>(at));
+}
+
+SteerGeometry steer_geometry(std::span<const WheelTuning> wheels) {
+  // The line through (ahead, share of steering) of all wheels, by least squares; two axles fit it exactly.
+  double n = 0, sx = 0, ss = 0, sxx = 0, sxs = 0;
+  for (const WheelTuning& w : wheels) {
+    n += 1, sx += w.mount.x, ss += w.steer, sxx += w.mount.x * w.mount.x, sxs += w.mount.x * w.steer;
+  }
+  const double spread = n * sxx - sx * sx, slope = spread > 1e-12 ? (n * sxs - sx * ss) / spread : 0;
+  if (std::abs(slope) < 1e-9) return {0, 1};
+  return {(sx - ss / slope) / n, 1 / slope};
+}
+
+}  // namespace
+
+std::vector<WheelTuning> wheels_of(const VehicleTuning& tuning) {
+  std::vector<WheelTuning> wheels;
+  for (int a = 0; a < static_cast<int>(std::lround(tuning.axle_count)); ++a) {
+    const AxleTuning& axle = tuning.axles[static_cast<std::size_t>(a)];
+    for (const double side : {-0.5, 0.5}) {
+      WheelTuning wheel = axle.wheel;
+      wheel.mount = {axle.ahead, axle.mount_height, side * axle.track};
+      wheel.axle = a;
+      if (axle.track > 0 || side < 0) wheels.push_back(wheel);
+    }
+  }
+  return wheels;
+}
+
+Vehicle::Vehicle(const VehicleTuning& tuning, BodyId body, const Surroundings& surroundings)
+    : Vehicle(tuning, wheels_of(tuning), body, surroundings) {}
+
+Vehicle::Vehicle(const VehicleTuning& tuning, std::span<const WheelTuning> wheels, BodyId body,
+                 const Surroundings& surroundings)
+    : tuning_(tuning), wheels_(wheels.begin(), wheels.end()), body_(body) {
+  check(tuning);
+  if (wheels.size() < 2 || wheels.size() > most_wheels)
+    throw InputError(
+        {{}, "axle_count", fmt::format("{} wheels", wheels.size()), fmt::format("2 to {} wheels", most_wheels), {}});
+  const BodyFacts facts = surroundings.facts(body);
+  if (facts.mass <= 0) throw InputError({{}, "actor.body", "a body that is not dynamic", "a dynamic body", {}});
+  const double felt = norm(surroundings.gravity(facts.centre)), strength = felt > 0 ? felt : standard_gravity;
+  const double weight = facts.mass * strength;
+  const std::vector<double> loads = rest_loads(wheels, weight);
+  double drives = 0, spinning = 0, feet = 0, hands = 0;
+  for (std::size_t i = 0; i < wheels.size(); ++i) {
+    const WheelTuning& w = wheels[i];
+    Part& part = parts_.emplace_back();
+    part.load = loads[i];
+    part.strut = strut_of(w.suspension, loads[i], strength);
+    drives += w.drive, feet += w.brake * loads[i], hands += w.hand_brake * loads[i];
+    spinning += w.spin_inertia / (w.radius * w.radius);
+    rolling_ += w.tyre.rolling * (loads[i] + w.unsprung_mass * strength);
+    ride_height_ += (w.suspension.rest_length - part.strut.sag + w.radius - w.mount.y) * loads[i] / weight;
+    const double mass = loads[i] / strength;
+    double stiffest = std::max(part.strut.stiffness * (1 + part.strut.growth * part.strut.sag) / mass, 0.0);
+    // A hub's own hop matters less to the body: 0.39 as fine holds it within 2 %.
+    if (w.unsprung_mass > 0)
+      stiffest = std::max(stiffest, 0.15 * (w.tyre_stiffness + part.strut.stiffness) / w.unsprung_mass);
+    stiffest_ = std::max(stiffest_, std::sqrt(stiffest));
+  }
+  if (drives <= 0)
+    throw InputError({{}, "axle_1.drive", "no driven wheel", "a share above 0 on one axle at least", {}});
+  line_up();
+  const double whole = facts.mass + spinning;
+  for (std::size_t i = 0; i < wheels.size(); ++i) {
+    const WheelTuning& w = wheels[i];
+    WheelConstants& n = table_->wheels[slots_[i] / 4u];
+    const std::size_t l = slots_[i] % 4u;
+    n.drive.at[l] = w.drive / drives;
+    // By the load that rests on each, so that all of them come to their grip at once.
+    n.foot.at[l] = feet > 0 ? tuning.brakes.deceleration * whole * w.radius * w.brake * loads[i] / feet : 0;
+    n.hand.at[l] = hands > 0 ? tuning.brakes.hand * whole * w.radius * w.hand_brake * loads[i] / hands : 0;
+  }
+  law_ = drive_law(tuning.drive, whole);
+  if (tuning.drive.engine_on > 0) engine_.emplace(tuning.drive.engine);
+  if (tuning.drive.force.count() > 0) force_.emplace(tuning.drive.force.curve("drive.force"));
+  steer_ = steer_geometry(wheels_);
+  sense_ = static_cast<GroundSense>(std::lround(tuning.sense));
+}
+
+/// Wheels of one axle side by side, in pairs; a wheel without another leaves its neighbour's place empty.
+void Vehicle::line_up() {
+  std::array<int, most_wheels> partner;
+  partner.fill(-1);
+  std::size_t pairs = 0;
+  for (std::size_t i = 0; i < wheels_.size(); ++i) {
+    std::size_t slot = 2 * pairs;
+    for (std::size_t j = 0; j < i; ++j) {
+      if (wheels_[j].axle != wheels_[i].axle || partner[j] >= 0) continue;
+      partner[j] = static_cast<int>(i), partner[i] = static_cast<int>(j);
+      slot = slots_[j] + 1u;
+    }
+    if (partner[i] < 0) ++pairs;
+    slots_[i] = static_cast<std::uint8_t>(slot);
+  }
+  table_ = std::make_shared<WheelTable>();
+  table_->wheels.resize((pairs + 1) / 2);
+  has_gaps_ = 4 * table_->wheels.size() != wheels_.size();
+  for (WheelConstants& n : table_->wheels) {
+    for (std::size_t l = 0; l < 4; ++l) n.spin_inertia.at[l] = n.radius.at[l] = 1;  // where there is none
+  }
+  for (std::size_t i = 0; i < wheels_.size(); ++i) {
+    const WheelTuning& w = wheels_[i];
+    const TyreTuning& tyre = w.tyre;
+    const Part& part = parts_[i];
+    const Strut& s = part.strut;
+    WheelConstants& n = table_->wheels[slots_[i] / 4u];
+    const std::size_t l = slots_[i] % 4u;
+    n.mount.set(l, w.mount);
+    n.radius.at[l] = w.radius, n.rest_length.at[l] = w.suspension.rest_length, n.rest_load.at[l] = part.load;
+    n.stiffness.at[l] = s.stiffness, n.growth.at[l] = s.growth;
+    n.bump_damping.at[l] = s.bump_damping, n.rebound_damping.at[l] = s.rebound_damping;
+    n.bump.at[l] = s.bump, n.droop.at[l] = s.droop, n.pull.at[l] = s.pull;
+    n.stop_from.at[l] = s.stop_from;
+    n.stop_rate.at[l] = s.bump > s.stop_from ? s.stop_stiffness / (s.bump - s.stop_from) : 0;
+    n.grip.at[l] = tyre.grip, n.load_fade.at[l] = tyre.load_fade, n.brush.at[l] = tyre.brush > 0 ? 1 : 0;
+    n.along_slope.at[l] = tyre.along_stiffness / tyre.relaxation;
+    n.side_slope.at[l] = tyre.side_stiffness / tyre.relaxation;
+    n.per_load.at[l] = 1 / part.load, n.per_relaxation.at[l] = 1 / tyre.relaxation, n.rolling.at[l] = tyre.rolling;
+    if (w.unsprung_mass > 0) {
+      n.unsprung.at[l] = w.unsprung_mass, n.per_unsprung.at[l] = 1 / w.unsprung_mass;
+      n.tyre_stiffness.at[l] = w.tyre_stiffness;
+      n.tyre_damping.at[l] = 0.02 * std::sqrt(w.tyre_stiffness * w.unsprung_mass);
+      has_hubs_ = true;
+    } else {
+      has_light_ = true;
+    }
+    n.spin_inertia.at[l] = w.spin_inertia, n.steer.at[l] = w.steer;
+    if (partner[i] < 0) continue;
+    const auto other = static_cast<std::size_t>(partner[i]);
+    n.pair.at[l] = 1;
+    n.anti_roll.at[l] = 0.5 * (w.anti_roll + wheels_[other].anti_roll);
+    has_bars_ |= n.anti_roll.at[l] > 0;
+    n.joined.at[l] = w.drive + wheels_[other].drive > 0 ? 1 : 0;
+  }
+}
+
+/// rad/s of what turns the driven wheels for 1 m/s.
+double Vehicle::shaft_per_speed() const {
+  double sum = 0;
+  for (const WheelConstants& n : table_->wheels) {
+    for (std::size_t l = 0; l < 4; ++l) sum += n.drive.at[l] / n.radius.at[l];
+  }
+  return sum;
+}
+
+/// N of a drive without gears while the body goes at `speed` and the fastest of what it drives at `fastest`.
+double Vehicle::drive_force(double throttle, double fastest, double speed) const {
+  if (force_) return throttle * force_->value(std::abs(fastest));
+  const double air = tuning_.air.drag * speed * std::abs(speed);
+  return law_.force(fastest, throttle) + std::abs(throttle) * air + std::clamp(10 * throttle, -1.0, 1.0) * rolling_;
+}
+
+double Vehicle::full_force(double speed, int gear) const {
+  if (!engine_) return drive_force(1, speed, speed);
+  const double shaft = shaft_per_speed();
+  return engine_->output({.gear = gear}, speed * shaft, 1).torque * shaft;
+}
+
+double Vehicle::gear_speed(int gear) const {
+  const EngineTuning& e = tuning_.drive.engine;
+  return jugend::gear_speed(e.redline, e.gears[static_cast<std::size_t>(gear - 1)], e.final, 1 / shaft_per_speed());
+}
+
+Pose Vehicle::wheel_pose(int i, const Pose& body, const Vec3& centre) const {
+  const WheelTuning& w = wheel(i);
+  const WheelState& s = state_.wheels[static_cast<std::size_t>(i)];
+  const double given = w.unsprung_mass > 0 ? s.hub : s.compression;
+  const double drop = w.suspension.rest_length - std::clamp(given, -w.suspension.droop, w.suspension.bump);
+  const Vec3 hub = centre + rotate(body.orientation, w.mount - Vec3{0, drop, 0});
+  return {hub, body.orientation * rotation({0, s.steer, 0}) * rotation({0, 0, -s.angle})};
+}
+
+void Vehicle::step(const VehicleIntent& intent, Surroundings& surroundings, double dt) {
+  // Among many vehicles none of this one is in the caches: have it come while the body is asked for.
+  fetch(&tuning_.steering, sizeof(SteeringTuning));
+  fetch(&tuning_.brakes, sizeof(VehicleTuning) - offsetof(VehicleTuning, brakes));
+  fetch(table_->wheels.data(), table_->wheels.size() * sizeof(WheelConstants));
+  fetch(state_.wheels.data(), wheels_.size() * sizeof(WheelState));
+  fetch(&state_.engine, sizeof(VehicleState) - offsetof(VehicleState, engine));
+  events_.clear();
+  // What a tick works on is no state: one place for all vehicles of a thread stays in its cache.
+  static thread_local std::array<WheelContact, most_wheels> contacts;
+  static thread_local std::array<WheelBatch, most_axles> teams;
+  const auto mine = std::span(teams).first(table_->wheels.size());
+  if (has_gaps_) std::ranges::fill(mine, WheelBatch{});
+  Tick(*this, std::span(contacts).first(wheels_.size()), mine, intent, surroundings, dt).run();
+}
+
+}  // namespace jugend

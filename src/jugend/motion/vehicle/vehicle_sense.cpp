@@ -1,0 +1,308 @@
+// What a vehicle's tick finds: the ground under each wheel, the angles of the wheels, what is asked of drive and
+// brakes.
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <jugend/base/units.hpp>
+#include <jugend/motion/port/intent.hpp>
+#include <jugend/motion/vehicle/detail/vehicle_tick.hpp>
+
+namespace jugend {
+namespace {
+
+constexpr double most_step = 0.5;  // of its radius that a wheel comes up by at once
+
+}  // namespace
+
+void Vehicle::Tick::steer() {
+  const SteeringTuning& t = tuning.steering;
+  const double wanted = -asked_share(intent.steer) * most_steer(t, std::abs(state.speed));
+  state.steer = steered(t, state.steer, wanted, dt);
+}
+
+void Vehicle::Tick::sense() {
+  lowered = body.centre - up * (stood || !state.moved ? tuning.aids.lower_centre : tuning.aids.lower_in_air);
+  const double slant = -dot(gravity, up) * per_strength;
+  if (slant > 0.3) sinking = gravity * (per_strength / slant);
+  const double curvature = v.steer_.curvature(state.steer);
+  for (std::size_t i = 0; i < contacts.size(); ++i) {
+    const auto [team, n, lane] = place(i);
+    WheelState& s = state.wheels[i];
+    const double angle = v.steer_.wheel(state.steer, curvature, n.steer.at[lane], n.mount.x.at[lane],
+                                        n.mount.z.at[lane], tuning.steering.ackermann);
+    s.steer = angle;
+    team.heading.set(lane, angle == 0 ? ahead : ahead * std::cos(angle) - right * std::sin(angle));
+    team.spin.at[lane] = s.spin, team.u_along.at[lane] = s.stretch_along, team.u_side.at[lane] = s.stretch_side;
+    team.hub.at[lane] = s.hub, team.hub_speed.at[lane] = s.hub_speed;
+    team.mount.set(lane,
+                   body.centre + ahead * n.mount.x.at[lane] + up * n.mount.y.at[lane] + right * n.mount.z.at[lane]);
+  }
+  if (v.sense_ == GroundSense::ray || v.sense_ == GroundSense::rays) {
+    sense_by_rays(v.sense_ == GroundSense::ray ? 1 : 3);
+  } else {
+    for (std::size_t i = 0; i < contacts.size(); ++i) sense_by_sweep(i, {});
+  }
+  BodyId known{};
+  BodyFacts facts;
+  bool fixed = false;
+  for (std::size_t i = 0; i < contacts.size(); ++i) {
+    const auto [team, n, lane] = place(i);
+    WheelContact& c = contacts[i];
+    const auto know_ground = [&] {
+      if (!c.sensed || (known && c.ground == known)) return;
+      facts = surroundings.facts(c.ground), known = c.ground;
+      fixed = facts.mass <= 0 && !facts.moving && facts.surface.belt == Vec3{};
+    };
+    know_ground();
+    if (c.sensed && facts.mass > 0 && !climbs(i, facts)) {
+      sense_past(i, c.ground);
+      know_ground();
+    }
+    if (!c.sensed) continue;
+    any_on_ground |= state.wheels[i].on_ground = team.height.at[lane] >= -n.droop.at[lane];
+    const Vec3 point = team.point.get(lane), normal = team.normal.get(lane);
+    team.ground.set(lane, fixed ? Vec3{} : facts.surface_velocity_at(point));
+    team.grip.at[lane] = facts.surface.grip;
+    team.rolling.at[lane] = n.rolling.at[lane] + facts.surface.rolling_resistance / n.radius.at[lane];
+    team.give.at[lane] = fixed ? 0.0 : facts.inverse_mass_at(point, normal);
+    team.hold.at[lane] = team.bears.at[lane] = 1e300;
+    if (team.give.at[lane] <= 0) continue;
+    ground_gives = true;
+    bear(i, facts);
+  }
+}
+
+/// What light things bear: within a tick a wheel brings them along, no more, so that none is shot away. What stands
+/// firm under it, a plank on a floor, comes to bear a wheel's load in a few hundredths of a second.
+void Vehicle::Tick::bear(std::size_t wheel, const BodyFacts& facts) {
+  const auto [team, n, lane] = place(wheel);
+  if (facts.mass >= n.rest_load.at[lane] * per_strength) return;
+  const WheelState& s = state.wheels[wheel];
+  const Vec3 normal = team.normal.get(lane), rim = team.heading.get(lane) * (n.radius.at[lane] * team.spin.at[lane]);
+  const Vec3 against = velocity_at(team.point.get(lane)) - team.ground.get(lane);
+  const auto brings = [&](double speed) { return (speed / dt + 2 * strength) * facts.mass; };
+  const double bore = s.ground == contacts[wheel].ground ? s.load * std::exp2(40 * dt) : 0;
+  team.hold.at[lane] = brings(norm(in_plane(against - rim, normal)));
+  team.bears.at[lane] = brings(std::max(0.0, -dot(against, normal))) + bore;
+}
+
+Vec3 Vehicle::Tick::velocity_at(const Vec3& point) const {
+  return velocity.linear + cross(velocity.angular, point - body.centre);
+}
+
+/// Can the wheel be on what was found, or does it stand in its way? It comes up by no more than a step at once, beside
+/// what it drives up a slope or comes down on, and not on the flanks of light things.
+bool Vehicle::Tick::climbs(std::size_t wheel, const BodyFacts& facts) const {
+  const auto [team, n, lane] = place(wheel);
+  if (!state.moved) return true;
+  const Vec3 point = team.point.get(lane), normal = team.normal.get(lane);
+  if (facts.mass < n.rest_load.at[lane] * per_strength && dot(normal, up) < 0.8) return false;
+  const double nears = dot(facts.velocity_at(point) - velocity_at(team.mount.get(lane)), normal) / dot(normal, up);
+  const double was = state.wheels[wheel].compression;
+  return team.height.at[lane] - was < most_step * n.radius.at[lane] + 1.5 * std::max(0.0, nears) * dt;
+}
+
+/// m below the mount that the hub may come to in this tick: it may close in along its strut, or come down on level
+/// ground with the strut at a slant.
+double Vehicle::Tick::reach(std::size_t wheel) const {
+  const auto [team, n, lane] = place(wheel);
+  const Vec3 going = velocity_at(team.mount.get(lane));
+  const double closing = std::max({0.0, -dot(going, up), dot(going, sinking)});
+  return n.rest_length.at[lane] + n.droop.at[lane] + 1.5 * closing * dt;
+}
+
+/// What was found under a wheel; `hub_drop` m from the mount down to the hub, were the wheel to stand on it.
+void Vehicle::Tick::found(std::size_t wheel, const std::optional<Hit>& hit, double hub_drop) {
+  const auto [team, n, lane] = place(wheel);
+  WheelContact& c = contacts[wheel];
+  c.sensed = hit && dot(hit->normal, up) > 0.15;
+  team.near.at[lane] = c.sensed ? 1 : 0;
+  if (c.sensed) {
+    c.ground = hit->body;
+    team.point.set(lane, hit->point), team.normal.set(lane, hit->normal);
+    team.height.at[lane] = n.rest_length.at[lane] - hub_drop;
+    return;
+  }
+  state.wheels[wheel].on_ground = false;
+  team.point.set(lane, team.mount.get(lane)), team.normal.set(lane, up), team.ground.set(lane, {});
+  team.height.at[lane] = -n.droop.at[lane];
+  team.grip.at[lane] = team.rolling.at[lane] = team.give.at[lane] = 0;
+}
+
+/// One ray for each wheel through its hub, or two more before and behind; and one where it will be at the tick's end.
+void Vehicle::Tick::sense_by_rays(std::size_t each) {
+  // One place for all vehicles of a thread: it stays in the cache.
+  constexpr std::size_t most = most_wheels * 4;
+  static thread_local std::array<Ray, most> rays;
+  static thread_local std::array<std::optional<Hit>, most> hits;
+  static thread_local std::array<Vec3, most_wheels> ways;
+  std::array<std::size_t, most_wheels> aheads;  // which ray looks ahead, or `most`
+  constexpr double offs[] = {0, 0.6, -0.6},
+                   belows[] = {1, 0.8, 0.8};  // of the radius: ahead of the hub, down to the rim
+  Filter others = v.filter;
+  others.ignored = v.body_;
+  std::size_t count = 0;
+  for (std::size_t i = 0; i < contacts.size(); ++i) {
+    WheelContact& c = contacts[i];
+    const auto [team, n, lane] = place(i);
+    const double radius = n.radius.at[lane], length = reach(i);
+    const Vec3 mount = team.mount.get(lane);
+    c.until = dt, c.bends = false, aheads[i] = most;
+    for (std::size_t k = 0; k < each; ++k)
+      rays[count++] = {mount + team.heading.get(lane) * (offs[k] * radius), -up, length + belows[k] * radius};
+    if (tuning.look_ahead <= 0) continue;
+    ways[i] = in_plane(velocity_at(mount), up) * dt;
+    if (squared_norm(ways[i]) < 0.05 * radius * 0.05 * radius) continue;
+    aheads[i] = count;
+    rays[count++] = further(mount, ways[i], length + radius, radius);
+  }
+  surroundings.cast_all(std::span(rays).first(count), others, std::span(hits).first(count));
+  std::size_t from = 0;
+  for (std::size_t i = 0; i < contacts.size(); ++i) {
+    const auto [team, n, lane] = place(i);
+    const double radius = n.radius.at[lane];
+    std::optional<Hit> hit;
+    double hub_drop = 0;
+    for (std::size_t k = 0; k < each; ++k) {
+      std::optional<Hit>& there = hits[from + k];
+      if (!there || there->distance <= 0) continue;
+      if (k == 0 && aheads[i] < most)
+        look_ahead(contacts[i], rays[from], ways[i], radius, *there, hits[aheads[i]], others);
+      const double drop = there->distance - belows[k] * radius;
+      if (!hit || drop < hub_drop) hit = there, hub_drop = drop;
+    }
+    found(i, hit, hub_drop);
+    from += each + (aheads[i] < most ? 1 : 0);
+  }
+}
+
+/// A wheel's ray when it has come along `way`, from further up: what it comes to may be higher.
+Ray Vehicle::Tick::further(const Vec3& mount, const Vec3& way, double length, double radius) const {
+  return {mount + way + up * radius, -up, length + radius};
+}
+
+/// A ray tells of one place, and the wheel goes on: look where it will be at the tick's end, too. Where both planes
+/// meet on the way the ground bends there; where it drops, the time until then is found by halving; else it counts as
+/// the line between both places.
+void Vehicle::Tick::look_ahead(WheelContact& c, const Ray& ray, const Vec3& way, double radius, Hit& hit,
+                               const std::optional<Hit>& there, const Filter& others) const {
+  const double little = 0.05 * radius;
+  const auto at = [&](double share) {
+    return surroundings.cast(further(ray.origin, way * share, ray.length, radius), others);
+  };
+  const auto off_plane = [&](const Hit& other) { return dot(other.point - hit.point, hit.normal); };
+  const auto drops = [&](const std::optional<Hit>& other) { return !other || off_plane(*other) < -little; };
+  if (there && dot(there->normal, up) > 0.15 && dot(there->normal, hit.normal) < 0.9998) {
+    // Where the line along the first plane comes down to the second.
+    const Vec3 along = way - up * (dot(way, hit.normal) / dot(up, hit.normal));
+    const double from = dot(hit.point - there->point, there->normal), falls = dot(along, there->normal);
+    const double share = falls != 0 ? -from / falls : -1;
+    if (share > 0.01 && share < 0.99) {
+      const auto bend = at(share);
+      if (bend && std::abs(off_plane(*bend)) < 0.2 * little) {
+        c.until = share * dt;
+        c.bends = true, c.next_point = there->point - way, c.next_normal = there->normal;
+        return;
+      }
+    }
+  }
+  if (drops(there)) {
+    double on = 0, off = 1;
+    for (int k = 0; k < 5; ++k) (drops(at(0.5 * (on + off))) ? off : on) = 0.5 * (on + off);
+    c.until = 0.5 * (on + off) * dt;
+    return;
+  }
+  if (off_plane(*there) > most_step * radius) return;  // it stands in the way
+  const Vec3 line = there->point - hit.point;
+  const Vec3 across = normalised(cross(line, hit.normal));
+  const Vec3 normal = cross(across, line);
+  if (across != Vec3{} && dot(normal, up) > 0.2 * norm(normal)) hit.normal = normalised(normal);
+}
+
+/// What is under a wheel beside a body that stands in its way.
+void Vehicle::Tick::sense_past(std::size_t wheel, BodyId passed) {
+  if (v.sense_ == GroundSense::ball || v.sense_ == GroundSense::disc) return sense_by_sweep(wheel, passed);
+  const auto [team, n, lane] = place(wheel);
+  WheelContact& c = contacts[wheel];
+  Filter others = v.filter;
+  others.ignored = v.body_, others.passed = passed;
+  c.until = dt, c.bends = false;
+  const double radius = n.radius.at[lane];
+  auto hit = surroundings.cast({team.mount.get(lane), -up, reach(wheel) + radius}, others);
+  if (hit && hit->distance <= 0) hit.reset();  // the mount is inside of something
+  found(wheel, hit, hit ? hit->distance - radius : 0.0);
+}
+
+void Vehicle::Tick::sense_by_sweep(std::size_t wheel, BodyId passed) {
+  const auto [team, n, lane] = place(wheel);
+  WheelContact& c = contacts[wheel];
+  Filter others = v.filter;
+  others.ignored = v.body_, others.passed = passed;
+  const double radius = n.radius.at[lane], far = reach(wheel), rounding = 0.05 * radius;
+  const Vec3 axle = cross(team.heading.get(lane), up), half = axle * (0.5 * v.wheels_[wheel].width - rounding);
+  const Vec3 mount = team.mount.get(lane);
+  const std::array<Vec3, 2> ends{mount - half, mount + half};
+  const Convex mover = v.sense_ == GroundSense::ball ? Convex{std::span(&mount, 1), radius, Core::point}
+                                                     : Convex{ends, rounding, Core::cylinder, radius - rounding};
+  c.until = dt, c.bends = false;
+  const auto hit = surroundings.sweep(mover, -up * far, others);
+  found(wheel, hit, hit ? hit->distance * far : 0.0);
+}
+
+void Vehicle::Tick::ask() {
+  throttle = asked_share(intent.throttle);
+  foot = asked_share(intent.brake, 0), hand = asked_share(intent.hand_brake, 0);
+  constexpr double slow = 0.4;  // m/s, below which it may be put into the other direction
+  if (throttle * state.speed < 0 && std::abs(state.speed) > slow && any_on_ground) {
+    foot = std::max(foot, std::abs(throttle));
+    throttle = 0;
+  }
+  const bool idle = throttle == 0 && std::abs(state.speed) < slow;
+  if (tuning.aids.hold > 0 && idle) foot = std::max(foot, tuning.aids.hold);
+  double shaft = 0, turning = 0, reached = 0;
+  for (std::size_t t = 0; t < teams.size(); ++t) {
+    for (std::size_t l = 0; l < 4; ++l) {
+      const double drive = v.table_->wheels[t].drive.at[l];
+      shaft += drive * teams[t].spin.at[l];
+      if (teams[t].near.at[l] > 0) reached += drive;
+    }
+  }
+  if (v.engine_) {
+    const std::int32_t before = state.engine.gear;
+    v.engine_->shift(state.engine, shaft, reached > 0, throttle, intent.shift, throttle < 0, dt);
+    if (state.engine.gear != before)
+      v.events_.push_back({VehicleEventKind::shifted, 0, 0, static_cast<double>(state.engine.gear)});
+    turning = v.engine_->inertia_at_wheels(state.engine);
+    // Until the gear is the one for it, the pedal brakes.
+    if (throttle != 0 && tuning.drive.engine.automatic > 0 && (throttle < 0) != (state.engine.gear < 0))
+      foot = std::max(foot, std::abs(throttle)), throttle = 0;
+  }
+  const double let_go = std::max(0.0, 1 - 10 * std::abs(throttle));  // the first tenth of the pedal ends coasting
+  const double coast = tuning.drive.engine_on > 0 ? 0.0 : tuning.drive.coast * let_go * v.law_.mass;
+  // The pedal asks for a deceleration; what air and rolling take is not asked of the brakes.
+  const double taken = tuning.air.drag * state.speed * state.speed + v.rolling_;
+  const double asked = tuning.brakes.deceleration * v.law_.mass;
+  const double needed =
+      asked > 0 && std::abs(state.speed) > slow ? std::max(0.0, 1 - taken / (asked * std::max(foot, 1e-9))) : 1.0;
+  // A driven wheel in the air leaves its share to those that stand.
+  const bool leaves = tuning.drive.engine_on <= 0 && reached > 0;
+  for (std::size_t t = 0; t < teams.size(); ++t) {
+    WheelBatch& team = teams[t];
+    const WheelConstants& n = v.table_->wheels[t];
+    for (std::size_t l = 0; l < 4; ++l) {
+      const double drive = n.drive.at[l];
+      team.inertia.at[l] = n.spin_inertia.at[l] + turning * drive;
+      team.brake.at[l] = std::max(foot * n.foot.at[l] * needed + hand * n.hand.at[l], coast * drive * n.radius.at[l]);
+      team.drive.at[l] = leaves ? (team.near.at[l] > 0 ? drive / reached : 0.0) : drive;
+    }
+  }
+}
+
+/// N along the body from all drive while it goes at `speed`; wheels whose rim goes faster count as their rim does.
+double Vehicle::Tick::drive_force(double rim, double speed) const {
+  if (throttle == 0) return 0;
+  const double fastest = throttle > 0 ? std::max(speed, rim) : std::min(speed, rim);
+  return v.drive_force(throttle, fastest, speed);
+}
+
+}  // namespace jugend

@@ -1,0 +1,237 @@
+// The contacts' part of the solver: load, press, rub, rebound, resist.
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <jugend/world/detail/pair_velocities.hpp>
+#include <limits>
+
+namespace jugend::world_state {
+
+void Solver::load_contact(const State& state, ContactRow& row) {
+  const Contact& contact = state.contacts[row.contact];
+  SolverBody &a = bodies_[row.a], &b = bodies_[row.b];
+  row.normal = contact.normal;
+  row.tangent_1 = any_perpendicular(row.normal);
+  row.tangent_2 = cross(row.normal, row.tangent_1);
+  row.rolled = row.spun = 0;
+  row.hit = false;
+  const Pair& pair = state.pairs[row.pair];
+  const Body &body_a = state.bodies[pair.a], &body_b = state.bodies[pair.b];
+  const Surface &of_a = body_a.surface, &of_b = body_b.surface;
+  row.friction = combined(of_a.friction, of_b.friction, of_a.friction_rule, of_b.friction_rule);
+  row.restitution = combined(of_a.restitution, of_b.restitution, of_a.restitution_rule, of_b.restitution_rule);
+  row.rolling = std::max(of_a.rolling_resistance, of_b.rolling_resistance);
+  row.spinning = std::max(of_a.spinning_resistance, of_b.spinning_resistance);
+  row.belt_1 = row.belt_2 = 0;
+  if (of_a.belt != Vec3{} || of_b.belt != Vec3{}) {
+    const Vec3 belt = rotate(body_a.pose.orientation, of_a.belt) - rotate(body_b.pose.orientation, of_b.belt);
+    row.belt_1 = dot(belt, row.tangent_1), row.belt_2 = dot(belt, row.tangent_2);
+  }
+  row.reweigh = poses_[row.a].needle || poses_[row.b].needle;
+  Vec3 push_a, turn_a, turn_b;
+  for (std::uint32_t k = 0; k < row.count; ++k) {
+    const ContactPoint& from = contact.points[k];
+    PointRow& p = points_[row.first + k];
+    p = {};
+    p.lever_a = from.lever_a, p.lever_b = from.lever_b;
+    p.separation = from.separation;
+    p.rebound = -1;
+    p.warm = from.hold * h_;
+    p.warm_1 = dot(from.hold_friction, row.tangent_1) * h_;
+    p.warm_2 = dot(from.hold_friction, row.tangent_2) * h_;
+    const Vec3 impulse = row.normal * p.warm + row.tangent_1 * p.warm_1 + row.tangent_2 * p.warm_2;
+    push_a += impulse, turn_a += cross(p.lever_a, impulse), turn_b += cross(p.lever_b, impulse);
+  }
+  weigh(row);
+  if (row.a != 0) add_warm(a, push_a, turn_a);
+  if (row.b != 0) add_warm(b, -push_a, -turn_b);
+}
+
+/// How much mass each point moves along the normal and across it.
+void Solver::weigh(const ContactRow& row) {
+  const PairVelocities duo(bodies_[row.a], bodies_[row.b]);
+  const Sym3 &ia = duo.a.inverse_inertia, &ib = duo.b.inverse_inertia;
+  const Vec3 inverse_mass = duo.a.inverse_mass + duo.b.inverse_mass;
+  for (PointRow& p : points_of(row)) {
+    const double softness = duo.softness_along(row.normal, p.lever_a, p.lever_b);
+    p.mass = softness > 0 ? 1 / softness : 0;
+    const Vec3 a1 = cross(p.lever_a, row.tangent_1), a2 = cross(p.lever_a, row.tangent_2);
+    const Vec3 b1 = cross(p.lever_b, row.tangent_1), b2 = cross(p.lever_b, row.tangent_2);
+    const double k11 = dot(times(inverse_mass, row.tangent_1), row.tangent_1) + dot(ia * a1, a1) + dot(ib * b1, b1);
+    const double k22 = dot(times(inverse_mass, row.tangent_2), row.tangent_2) + dot(ia * a2, a2) + dot(ib * b2, b2);
+    const double k12 = dot(times(inverse_mass, row.tangent_1), row.tangent_2) + dot(ia * a1, a2) + dot(ib * b1, b2);
+    const double det = k11 * k22 - k12 * k12;
+    if (det > 1e-12 * k11 * k22) {
+      p.across_11 = k22 / det, p.across_22 = k11 / det, p.across_12 = -k12 / det;
+    } else {  // one way across is locked
+      p.across_11 = k11 > 0 ? 1 / k11 : 0, p.across_22 = k22 > 0 ? 1 / k22 : 0, p.across_12 = 0;
+    }
+  }
+}
+
+/// What each point's impulse begins with: the share of last sub-step's that the kick has given the bodies.
+void Solver::start(std::span<PointRow> points) const {
+  for (PointRow& p : points) p.push = p.warm * kick_, p.slip_1 = p.warm_1 * kick_, p.slip_2 = p.warm_2 * kick_;
+}
+
+/// Friction holds each point, with a force that no cone of the pressed force lets grow further.
+void Solver::rub(ContactRow& row, PairVelocities& duo) {
+  if (!(row.friction > 0)) return;
+  for (PointRow& p : points_of(row)) {
+    const Vec3 slip = duo.relative(p.lever_a, p.lever_b);
+    const double s1 = dot(slip, row.tangent_1) + row.belt_1, s2 = dot(slip, row.tangent_2) + row.belt_2;
+    double t1 = p.slip_1 - (p.across_11 * s1 + p.across_12 * s2), t2 = p.slip_2 - (p.across_12 * s1 + p.across_22 * s2);
+    const double most = row.friction * p.push;
+    if (t1 * t1 + t2 * t2 > most * most) {
+      // It slips: against the slip itself, whatever the bodies' inertia would rather.
+      const double least = std::min(p.across_11, p.across_22);
+      t1 = p.slip_1 - least * s1, t2 = p.slip_2 - least * s2;
+      const double squared = t1 * t1 + t2 * t2;
+      if (squared > most * most) {
+        const double share = most / std::sqrt(squared);
+        t1 *= share, t2 *= share;
+      }
+    }
+    duo.push(row.tangent_1 * (t1 - p.slip_1) + row.tangent_2 * (t2 - p.slip_2), p.lever_a, p.lever_b);
+    p.slip_1 = t1, p.slip_2 = t2;
+  }
+}
+
+/// Marks the points that hit in the coming drift with the speed to leave with.
+void Solver::find_hits(ContactRow& row, const PairVelocities& duo) {
+  row.hit = false;
+  if (!(row.restitution > 0)) return;
+  // How fast they will be at the touch, from how fast they are at the drift's start and what pulls them on
+  // until then: v² = v0² + 2 a s. The next kick is then a whole one, of which only half is to come.
+  const double pull = dot(row.normal, duo.a.acceleration - duo.b.acceleration);
+  const double unfelt = std::max(0.01 * settings_.scale, 2 * std::abs(pull) * h_);
+  for (PointRow& p : points_of(row)) {
+    p.rebound = -1;
+    if (p.warm > 0) continue;
+    const double approach = dot(row.normal, duo.relative(p.lever_a, p.lever_b));
+    const double gap = p.separation + duo.parted(row.normal, p.lever_a, p.lever_b);
+    if (approach >= 0 || gap + approach * h_ > 0) continue;
+    const double at_start = approach - 0.5 * pull * h_;
+    const double squared = at_start * at_start - 2 * pull * gap;
+    if (squared <= unfelt * unfelt) continue;
+    p.rebound = row.restitution * std::sqrt(squared) - 0.5 * pull * h_;
+    row.hit = true;
+    // A single point may change the energy by what it would alone, however many hits there are around it.
+    p.energy_left = 0.5 * p.mass * (p.rebound * p.rebound - approach * approach);
+  }
+}
+
+void Solver::solve_positions(ContactRow& row) {
+  PairVelocities duo(bodies_[row.a], bodies_[row.b]);
+  const Vec3 n = row.normal;
+  const std::span<PointRow> points = points_of(row);
+  if (row.reweigh) weigh(row);
+  row.rolled = row.spun = 0;
+  find_hits(row, duo);  // before anything is solved, so that corners that land together rebound alike
+  start(points);
+  const Levers levers(duo, n, points);
+  for (int round = 0; round < 2; ++round) {
+    for (std::size_t k = 0; k < points.size(); ++k) {
+      PointRow& p = points[k];
+      const double speed = levers.speed(k, duo), gap = levers[k].gap;
+      double more = 0;
+      if (gap > (p.warm > 0 ? settings_.slop : 0.0)) {
+        more = -p.mass * (speed + gap / h_);
+      } else {
+        const double bias = p.rebound >= 0 ? 0.0 : std::max(gap * bias_rate_, -settings_.push_speed);
+        more = -p.mass * mass_share_ * (speed + bias) - give_ * p.push;
+      }
+      const double total = std::max(0.0, p.push + more), change = total - p.push;
+      if (p.rebound >= 0 && p.mass > 0) p.energy_left -= change * (speed + 0.5 * change / p.mass);
+      levers.push(k, change, duo);
+      p.push = total;
+    }
+  }
+  rub(row, duo);
+  duo.store(row.a != 0, row.b != 0);
+  resist_turning(row);
+}
+
+void Solver::solve_velocities(ContactRow& row, bool last) {
+  PairVelocities duo(bodies_[row.a], bodies_[row.b]);
+  const Vec3 n = row.normal;
+  const std::span<PointRow> points = points_of(row);
+  if (row.reweigh) weigh(row);
+  if (last) {  // after the last half kick: a new impulse, for what that brought
+    start(points);
+    for (PointRow& p : points) p.rebound = -1;
+    row.hit = false;
+    row.rolled = row.spun = 0;
+  }
+  const Levers levers(duo, n, points);
+  const int rounds = row.hit ? 40 : 2;
+  for (int round = 0; round < rounds; ++round) {
+    // The other way round than before, so that no corner is always the last.
+    for (std::size_t k = points.size(); k-- > 0;) {
+      PointRow& p = points[k];
+      const double speed = levers.speed(k, duo), gap = levers[k].gap;
+      double wanted = std::max(0.0, p.rebound), most = std::numeric_limits<double>::infinity();
+      if (p.rebound < 0) {
+        // Apart: the next look at positions will stop what comes. A load held before may go.
+        // What has only just come near is no load yet: it may want to rebound.
+        if (p.warm == 0 && p.push == 0) continue;
+        if (gap > (p.warm > 0 ? settings_.slop : settings_.tolerance)) wanted = -gap / h_, most = p.push;
+      }
+      double change = std::clamp(p.push - p.mass * (speed - wanted), 0.0, most) - p.push;
+      if (p.rebound >= 0 && points.size() == 1 && p.mass > 0) {  // J (v + J / 2m) is what an impulse J adds
+        const double root = speed * speed + 2 * p.energy_left / p.mass;
+        if (change > 0) change = std::min(change, std::max(0.0, p.mass * (std::sqrt(std::max(0.0, root)) - speed)));
+        p.energy_left -= change * (speed + 0.5 * change / p.mass);
+      }
+      levers.push(k, change, duo);
+      p.push += change;
+    }
+    if (row.hit || round + 1 == rounds) rub(row, duo);
+  }
+  Vec3 push, turn_a, turn_b;
+  for (PointRow& p : points) {
+    p.sum += p.push, p.sum_1 += p.slip_1, p.sum_2 += p.slip_2;
+    double share = 1 / kick_;
+    if (p.warm == 0 && p.push > 0) {
+      // An impulse from nothing was a hit: no measure of the load to come, which its own weight is.
+      const double weight = std::max(norm(duo.a.acceleration), norm(duo.b.acceleration)) * p.mass * h_;
+      share = p.rebound >= 0 ? 0.0 : std::min(1.0, weight / p.push);
+    }
+    p.warm = p.push * share, p.warm_1 = p.slip_1 * share, p.warm_2 = p.slip_2 * share;
+    const Vec3 impulse = n * p.warm + row.tangent_1 * p.warm_1 + row.tangent_2 * p.warm_2;
+    push += impulse, turn_a += cross(p.lever_a, impulse), turn_b += cross(p.lever_b, impulse);
+  }
+  duo.store(row.a != 0, row.b != 0);
+  if (row.a != 0) add_warm(duo.a, push, turn_a);
+  if (row.b != 0) add_warm(duo.b, -push, -turn_b);
+  resist_turning(row);
+}
+
+/// Rolling resistance holds against turning across the normal, spinning resistance about it, each with a
+/// torque up to its length times the force pressed with.
+void Solver::resist_turning(ContactRow& row) {
+  if (!(row.rolling > 0 || row.spinning > 0)) return;
+  double pressed = 0;
+  for (const PointRow& p : points_of(row)) pressed += p.push;
+  PairVelocities duo(bodies_[row.a], bodies_[row.b]);
+  const Vec3 turning = duo.wa - duo.wb;
+  const double about_normal = dot(turning, row.normal);
+  const Vec3 roll = turning - row.normal * about_normal;
+  const double rolling = norm(roll);
+  if (row.rolling > 0 && rolling > 1e-12) {
+    const Vec3 axis = roll / rolling;
+    const double impulse =
+        std::min(rolling / duo.softness_about(axis), std::max(0.0, row.rolling * pressed - row.rolled));
+    row.rolled += impulse;
+    duo.turn(axis * -impulse);
+  }
+  if (row.spinning > 0 && about_normal != 0) {
+    const double impulse = std::min(std::abs(about_normal) / duo.softness_about(row.normal),
+                                    std::max(0.0, row.spinning * pressed - row.spun));
+    row.spun += impulse;
+    duo.turn(row.normal * (about_normal > 0 ? -impulse : impulse));
+  }
+  duo.store(row.a != 0, row.b != 0);
+}
+
+}  // namespace jugend::world_state

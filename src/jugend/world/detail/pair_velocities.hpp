@@ -1,0 +1,85 @@
+// Two bodies while a constraint between them is solved. Inner to the solver.
+#pragma once
+
+#include <jugend/world/detail/solver.hpp>
+
+namespace jugend::world_state {
+
+constexpr Vec3 times(const Vec3& a, const Vec3& b) { return {a.x * b.x, a.y * b.y, a.z * b.z}; }
+
+/// The velocities of two bodies while a row is solved, and what impulses do to them.
+struct PairVelocities {
+  SolverBody &a, &b;
+  Vec3 va, wa, vb, wb;
+  PairVelocities(SolverBody& body_a, SolverBody& body_b)
+      : a(body_a), b(body_b), va(a.velocity), wa(a.spin), vb(b.velocity), wb(b.spin) {}
+  /// Fixed bodies are shared by threads: they are never written.
+  void store(bool a_moves, bool b_moves) {
+    if (a_moves) a.velocity = va, a.spin = wa;
+    if (b_moves) b.velocity = vb, b.spin = wb;
+  }
+  Vec3 relative(const Vec3& lever_a, const Vec3& lever_b) const {
+    return (va + cross(wa, lever_a)) - (vb + cross(wb, lever_b));
+  }
+  void push(const Vec3& impulse, const Vec3& lever_a, const Vec3& lever_b) {
+    va += times(a.inverse_mass, impulse);
+    wa += a.inverse_inertia * cross(lever_a, impulse);
+    vb -= times(b.inverse_mass, impulse);
+    wb -= b.inverse_inertia * cross(lever_b, impulse);
+  }
+  void turn(const Vec3& impulse) {
+    wa += a.inverse_inertia * impulse;
+    wb -= b.inverse_inertia * impulse;
+  }
+  double softness_along(const Vec3& d, const Vec3& lever_a, const Vec3& lever_b) const {
+    const Vec3 ra = cross(lever_a, d), rb = cross(lever_b, d);
+    return dot(times(a.inverse_mass + b.inverse_mass, d), d) + dot(a.inverse_inertia * ra, ra) +
+           dot(b.inverse_inertia * rb, rb);
+  }
+  double softness_about(const Vec3& axis) const { return dot((a.inverse_inertia + b.inverse_inertia) * axis, axis); }
+  /// How far apart along `d` the step has brought them.
+  double parted(const Vec3& d, const Vec3& lever_a, const Vec3& lever_b) const {
+    return dot(d, (a.moved + cross(a.turned, lever_a)) - (b.moved + cross(b.turned, lever_b)));
+  }
+};
+
+inline void add_warm(SolverBody& body, const Vec3& push, const Vec3& turn) {
+  body.warm_push += times(body.inverse_mass, push);
+  body.warm_turn += body.inverse_inertia * turn;
+}
+
+/// The points of a contact along its normal, ready for several rounds.
+class Levers {
+ public:
+  struct Lever {
+    Vec3 turn_a, turn_b;      // what the normal at the point turns about
+    Vec3 answer_a, answer_b;  // and how the spins answer
+    double gap;
+  };
+  Levers(const PairVelocities& duo, const Vec3& normal, std::span<const PointRow> points)
+      : normal_(normal), push_a_(times(duo.a.inverse_mass, normal)), push_b_(times(duo.b.inverse_mass, normal)) {
+    const double apart = dot(normal, duo.a.moved - duo.b.moved);
+    for (std::size_t k = 0; k < points.size(); ++k) {
+      Lever& l = levers_[k];
+      l.turn_a = cross(points[k].lever_a, normal), l.turn_b = cross(points[k].lever_b, normal);
+      l.answer_a = duo.a.inverse_inertia * l.turn_a, l.answer_b = duo.b.inverse_inertia * l.turn_b;
+      l.gap = points[k].separation + apart + dot(duo.a.turned, l.turn_a) - dot(duo.b.turned, l.turn_b);
+    }
+  }
+  const Lever& operator[](std::size_t k) const { return levers_[k]; }
+  double speed(std::size_t k, const PairVelocities& duo) const {
+    return dot(normal_, duo.va - duo.vb) + dot(duo.wa, levers_[k].turn_a) - dot(duo.wb, levers_[k].turn_b);
+  }
+  void push(std::size_t k, double impulse, PairVelocities& duo) const {
+    duo.va += push_a_ * impulse, duo.wa += levers_[k].answer_a * impulse;
+    duo.vb -= push_b_ * impulse, duo.wb -= levers_[k].answer_b * impulse;
+  }
+
+ private:
+  Vec3 normal_, push_a_, push_b_;
+  union {  // as many as there are points
+    Lever levers_[4];
+  };
+};
+
+}  // namespace jugend::world_state

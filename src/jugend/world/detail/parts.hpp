@@ -1,0 +1,40 @@
+// What a world is made of, kept out of its header.
+#pragma once
+
+#include <jugend/world/detail/solver.hpp>
+#include <jugend/world/detail/state.hpp>
+#include <jugend/world/world.hpp>
+#include <unordered_map>
+
+namespace jugend {
+
+struct World::Parts {
+  world_state::State state;
+  GravityField field;
+  std::vector<Pool> pools;
+  world_state::Solver solver;
+  Workers workers;
+  std::vector<Shape> shapes;
+  std::unordered_multimap<std::size_t, std::uint32_t> shape_numbers;
+  std::vector<std::string> names;
+  std::unordered_map<std::string, std::uint32_t> name_numbers;
+  std::function<bool(BodyId, BodyId)> pair_rule;
+  std::vector<ContactEvent> events;
+  std::vector<JointEvent> broken;
+  double scale = 1, tolerance = 1e-5;
+  std::uint64_t number = 0;  // tells worlds apart
+  bool lists_changed = false, filters_changed = false, active_changed = true;
+
+  // Kept from step to step only so that they need no new memory.
+  struct Found {
+    std::uint32_t a, b;
+    bool operator<(const Found& o) const { return a != o.a ? a < o.a : b < o.b; }
+  };
+  std::vector<std::vector<Found>> found_by_piece;
+  std::vector<Found> found;
+  std::vector<Bounds> needed;
+  std::vector<std::uint8_t> outgrown, stirring;
+  std::vector<std::uint32_t> active, moved, parent, first_of_body, pairs_of_body, newcomers;
+};
+
+}  // namespace jugend

@@ -1,0 +1,325 @@
+// Bodies into the solver and out of it, the order in which rows are solved, kicks and drifts. The rows:
+// contact_rows.cpp and joint_rows.cpp.
+#include <algorithm>
+#include <bit>
+#include <cmath>
+#include <jugend/base/units.hpp>
+#include <jugend/world/detail/pair_velocities.hpp>
+
+namespace jugend::world_state {
+namespace {
+
+constexpr std::size_t contact_grain = 48, body_grain = 128, joint_grain = 24;
+constexpr double stiffest = 150;  // Hz: how fast soft constraints answer, where sub-steps allow
+constexpr double damping_ratio = 8;
+
+Sym3 inverse_inertia_of(const SolverPose& pose) {
+  return inverse_inertia(pose.orientation * pose.principal, pose.moments, pose.locks);
+}
+
+Vec3 free_axes(std::uint8_t locks, std::uint8_t first) {
+  return {locks & first ? 0.0 : 1.0, locks & (first << 1) ? 0.0 : 1.0, locks & (first << 2) ? 0.0 : 1.0};
+}
+
+/// The rotation by `angle` about one of a frame's own axes.
+Quat about(int axis, double angle) {
+  Vec3 r;
+  r[axis] = angle;
+  return rotation(r);
+}
+
+}  // namespace
+
+void Solver::load_bodies(State& state, const Workers& workers) {
+  const std::size_t count = 1 + state.kinematic.size() + state.awake.size();
+  bodies_.resize(count);
+  poses_.resize(count);
+  bodies_[0] = {};
+  poses_[0] = {};
+  poses_[0].body = none;
+  const auto load = [&](std::size_t place, std::uint32_t index) {
+    Body& body = state.bodies[index];
+    body.solver = static_cast<std::uint32_t>(place);
+    SolverBody& s = bodies_[place];
+    SolverPose& p = poses_[place];
+    s = {};
+    s.velocity = body.velocity, s.spin = body.spin;
+    p = {body.centre,
+         body.pose.orientation,
+         {},
+         0,
+         {},
+         body.moments,
+         body.principal,
+         body.linear_damping,
+         body.angular_damping,
+         body.speed_limit,
+         body.spin_limit,
+         index,
+         body.locks,
+         body.dynamic(),
+         false,
+         false};
+    if (!body.dynamic()) return;
+    const Vec3 moves = free_axes(body.locks, lock::move_x), turns = free_axes(body.locks, lock::turn_x);
+    s.velocity = times(s.velocity, moves);
+    s.spin = times(s.spin, turns);
+    s.inverse_mass = moves / body.mass;
+    s.inverse_inertia = inverse_inertia_of(p);
+    const double weight = 1 - (body.group == 0 ? 0.0 : state.lift_of(body.group));
+    p.steady = (body.force + body.steady_force) / body.mass;
+    if (body.has_own_gravity) {
+      p.steady += body.own_gravity * weight;
+    } else {
+      p.gravity_share = body.gravity_scale * weight;
+    }
+    p.torque = body.torque + body.steady_torque;
+    feel_gravity(place);
+    const Vec3& m = body.moments;
+    const double spread = std::max({m.x, m.y, m.z}) - std::min({m.x, m.y, m.z});
+    p.tumbles = spread > 1e-9 * m.x && (body.locks & lock::turn) == 0;
+    p.needle = spread > 30 * std::min({m.x, m.y, m.z});
+  };
+  const std::size_t rails = state.kinematic.size();
+  for (std::size_t i = 0; i < rails; ++i) load(1 + i, state.kinematic[i]);
+  workers.over(state.awake.size(), body_grain, [&](std::size_t first, std::size_t last) {
+    for (std::size_t i = first; i < last; ++i) load(1 + rails + i, state.awake[i]);
+  });
+}
+
+void Solver::colour(State& state) {
+  taken_.assign(bodies_.size(), 0);
+  pending_contacts_.clear();
+  pending_joints_.clear();
+  const auto moved = [&](std::uint32_t s) { return s != 0 && poses_[s].dynamic; };
+  std::array<std::size_t, most_colours> contact_count{}, joint_count{};
+  const auto choose = [&](std::uint32_t a, std::uint32_t b) {
+    const std::uint64_t used = (moved(a) ? taken_[a] : 0) | (moved(b) ? taken_[b] : 0);
+    const auto colour = static_cast<std::uint32_t>(std::min<std::size_t>(std::countr_one(used), most_colours - 1));
+    const std::uint64_t bit = std::uint64_t{1} << colour;
+    if (moved(a)) taken_[a] |= bit;
+    if (moved(b)) taken_[b] |= bit;
+    return colour;
+  };
+  const auto solver_of = [&](std::uint32_t body) { return body == none ? 0u : state.bodies[body].solver; };
+  for (std::uint32_t j = 0; j < state.joints.size(); ++j) {
+    const Joint& joint = state.joints[j];
+    if (!joint.alive) continue;
+    const std::uint32_t a = solver_of(joint.a), b = solver_of(joint.b);
+    if (!moved(a) && !moved(b)) continue;
+    const std::uint32_t c = choose(a, b);
+    pending_joints_.push_back({a, b, j, c, 0});
+    ++joint_count[c];
+  }
+  for (const std::uint32_t i : settings_.pairs) {
+    const Pair& pair = state.pairs[i];
+    if (pair.count == 0) continue;
+    const std::uint32_t a = state.bodies[pair.a].solver, b = state.bodies[pair.b].solver;
+    if (!moved(a) && !moved(b)) continue;
+    for (std::uint32_t k = 0; k < pair.count; ++k) {
+      const std::uint32_t c = choose(a, b);
+      pending_contacts_.push_back({a, b, pair.first + k, c, i});
+      ++contact_count[c];
+    }
+  }
+  // Rows in the order of their colours; within one, in that of the pairs.
+  colours_.assign(most_colours, {});
+  used_colours_ = 0;
+  std::size_t contacts = 0, joints = 0;
+  for (std::size_t c = 0; c < most_colours; ++c) {
+    colours_[c] = {contacts, contact_count[c], joints, joint_count[c]};
+    contacts += contact_count[c], joints += joint_count[c];
+    if (contact_count[c] + joint_count[c] > 0) used_colours_ = c + 1;
+  }
+  contacts_.resize(contacts);
+  joints_.resize(joints);
+  std::array<std::size_t, most_colours> next_contact{}, next_joint{};
+  for (std::size_t c = 0; c < most_colours; ++c)
+    next_contact[c] = colours_[c].first_contact, next_joint[c] = colours_[c].first_joint;
+  for (const Pending& p : pending_contacts_) {
+    ContactRow& row = contacts_[next_contact[p.colour]++];
+    row.a = p.a, row.b = p.b, row.contact = p.place, row.pair = p.pair;
+  }
+  for (const Pending& p : pending_joints_) {
+    JointRow& row = joints_[next_joint[p.colour]++];
+    row.a = p.a, row.b = p.b, row.joint = p.place;
+  }
+  std::uint32_t points = 0;
+  for (ContactRow& row : contacts_) {
+    row.first = points;
+    row.count = state.contacts[row.contact].count;
+    points += row.count;
+  }
+  points_.resize(points);
+}
+
+/// Bodies lie where they were added, contacts by colour: what the one after the next needs is asked for now.
+void Solver::fetch(const ContactRow& row) const {
+  for (const std::uint32_t body : {row.a, row.b}) {
+    const char* at = reinterpret_cast<const char*>(&bodies_[body]);
+    for (std::size_t line = 0; line < sizeof(SolverBody); line += 64) __builtin_prefetch(at + line, 1);
+  }
+}
+
+template <class Contacts, class Joints>
+void Solver::each_colour(const Workers& workers, Contacts&& contacts, Joints&& joints) {
+  for (std::size_t c = 0; c < used_colours_; ++c) {
+    const Colour& colour = colours_[c];
+    const bool alone = c == most_colours - 1;  // its rows may share bodies
+    workers.over(colour.joints, alone ? colour.joints + 1 : joint_grain, [&](std::size_t first, std::size_t last) {
+      for (std::size_t i = first; i < last; ++i) joints(joints_[colour.first_joint + i]);
+    });
+    workers.over(colour.contacts, alone ? colour.contacts + 1 : contact_grain,
+                 [&](std::size_t first, std::size_t last) {
+                   for (std::size_t i = first; i < last; ++i) {
+                     if (i + 2 < last) fetch(contacts_[colour.first_contact + i + 2]);
+                     contacts(contacts_[colour.first_contact + i]);
+                   }
+                 });
+  }
+}
+
+void Solver::load_rows(State& state, const Workers& workers) {
+  each_colour(
+      workers, [&](ContactRow& row) { load_contact(state, row); }, [&](JointRow& row) { load_joint(state, row); });
+}
+
+void Solver::feel_gravity(std::size_t i) {
+  const SolverPose& p = poses_[i];
+  const Vec3 all = p.steady + (p.gravity_share == 0 ? Vec3{} : settings_.field->at(p.centre) * p.gravity_share);
+  bodies_[i].acceleration = times(all, free_axes(p.locks, lock::move_x));
+}
+
+void Solver::kick(std::size_t i) {
+  SolverPose& p = poses_[i];
+  if (!p.dynamic) return;
+  SolverBody& s = bodies_[i];
+  if (settings_.field->has_zones()) feel_gravity(i);
+  const double time = h_ * kick_;
+  if (p.linear_damping == 0) {
+    s.velocity += s.acceleration * time;
+  } else {  // v' = a - k v, exactly
+    const double left = std::exp(-p.linear_damping * time);
+    s.velocity = s.velocity * left + s.acceleration * ((1 - left) / p.linear_damping);
+  }
+  s.spin += s.inverse_inertia * p.torque * time;
+  if (p.angular_damping != 0) s.spin *= std::exp(-p.angular_damping * time);
+  s.velocity += s.warm_push * kick_;
+  s.spin += s.warm_turn * kick_;
+  s.warm_push = s.warm_turn = {};
+  const double speed2 = squared_norm(s.velocity), spin2 = squared_norm(s.spin);
+  if (speed2 > p.speed_limit * p.speed_limit) s.velocity *= p.speed_limit / std::sqrt(speed2);
+  if (spin2 > p.spin_limit * p.spin_limit) s.spin *= p.spin_limit / std::sqrt(spin2);
+}
+
+void Solver::drift(std::size_t i) {
+  SolverPose& p = poses_[i];
+  SolverBody& s = bodies_[i];
+  s.moved += s.velocity * h_;
+  s.turned += s.spin * h_;
+  p.centre += s.velocity * h_;
+  if (s.spin == Vec3{}) return;
+  if (!p.tumbles) {
+    p.orientation = normalised(rotation(s.spin * h_) * p.orientation);
+  } else {
+    // Turns about the body's own axes one after the other and back, each exact: angular momentum is kept to
+    // rounding, energy without drift (Dullweber, Leimkuhler and McLachlan, J. Chem. Phys. 107, 1997).
+    Quat axes = p.orientation * p.principal;
+    Vec3 momentum = times(p.moments, rotate(conjugate(axes), s.spin));
+    const auto turn = [&](int axis, double time) {
+      const Quat q = about(axis, momentum[axis] / p.moments[axis] * time);
+      axes = axes * q;
+      momentum = rotate(conjugate(q), momentum);
+    };
+    turn(0, h_ / 2), turn(1, h_ / 2), turn(2, h_), turn(1, h_ / 2), turn(0, h_ / 2);
+    axes = normalised(axes);
+    p.orientation = axes * conjugate(p.principal);
+    s.spin = rotate(axes, {momentum.x / p.moments.x, momentum.y / p.moments.y, momentum.z / p.moments.z});
+  }
+  if (p.dynamic) s.inverse_inertia = inverse_inertia_of(p);
+}
+
+void Solver::run(State& state, const Workers& workers, const Settings& settings) {
+  settings_ = settings;
+  h_ = settings.dt / settings.substeps;
+  const double omega = 2 * pi * std::min(stiffest, 0.25 / h_);
+  const double damp = 2 * damping_ratio + h_ * omega, firm = h_ * omega * damp;
+  bias_rate_ = omega / damp;
+  mass_share_ = firm / (1 + firm);
+  give_ = 1 / (1 + firm);
+
+  load_bodies(state, workers);
+  colour(state);
+  load_rows(state, workers);
+  const auto bodies = [&](auto&& work) {
+    workers.over(bodies_.size(), body_grain, [&](std::size_t first, std::size_t last) {
+      for (std::size_t i = std::max<std::size_t>(1, first); i < last; ++i) work(i);
+    });
+  };
+  // Velocities are those of the middle of each sub-step: the first kick and the last are half ones.
+  kick_ = 0.5;
+  bodies([&](std::size_t i) { kick(i); });
+  for (int sub = 0; sub < settings.substeps; ++sub) {
+    each_colour(
+        workers, [&](ContactRow& row) { solve_positions(row); },
+        [&](JointRow& row) { solve_joint(state, row, Phase::positions); });
+    bodies([&](std::size_t i) { drift(i); });
+    each_colour(
+        workers, [&](ContactRow& row) { solve_velocities(row, false); },
+        [&](JointRow& row) { solve_joint(state, row, Phase::velocities); });
+    kick_ = sub + 1 < settings.substeps ? 1.0 : 0.5;
+    bodies([&](std::size_t i) { kick(i); });
+  }
+  each_colour(
+      workers, [&](ContactRow& row) { solve_velocities(row, true); },
+      [&](JointRow& row) { solve_joint(state, row, Phase::last); });
+  store(state, workers);
+}
+
+void Solver::store(State& state, const Workers& workers) {
+  const double per_step = 1 / settings_.dt, per_sub = 1 / h_;
+  workers.over(contacts_.size(), contact_grain, [&](std::size_t first, std::size_t last) {
+    for (std::size_t i = first; i < last; ++i) {
+      const ContactRow& row = contacts_[i];
+      Contact& contact = state.contacts[row.contact];
+      for (std::uint32_t k = 0; k < row.count; ++k) {
+        const PointRow& p = points_[row.first + k];
+        ContactPoint& to = contact.points[k];
+        to.force = p.sum * per_step;
+        to.friction = (row.tangent_1 * p.sum_1 + row.tangent_2 * p.sum_2) * per_step;
+        to.hold = p.warm * per_sub;
+        to.hold_friction = (row.tangent_1 * p.warm_1 + row.tangent_2 * p.warm_2) * per_sub;
+        // Where one of the two stands still, that is where they touch.
+        if (bodies_[row.b].inverse_mass == Vec3{}) to.point -= row.normal * (p.separation / 2);
+        if (bodies_[row.a].inverse_mass == Vec3{}) to.point += row.normal * (p.separation / 2);
+        to.separation += PairVelocities(bodies_[row.a], bodies_[row.b]).parted(row.normal, p.lever_a, p.lever_b);
+      }
+    }
+  });
+  for (const JointRow& row : joints_) {
+    Joint& joint = state.joints[row.joint];
+    joint.force = row.point.sum * per_step, joint.hold = row.point.warm * per_sub;
+    joint.torque = row.turn.sum * per_step, joint.hold_torque = row.turn.warm * per_sub;
+    joint.limit_force = row.limit.sum * per_step, joint.hold_limit = row.limit.warm * per_sub;
+    joint.motor_force = row.motor.sum * per_step, joint.hold_motor = row.motor.warm * per_sub;
+    joint.spring_force = row.spring.sum * per_step, joint.hold_spring = row.spring.warm * per_sub;
+    joint.cone_force = row.cone.sum * per_step, joint.hold_cone = row.cone.warm * per_sub;
+  }
+  workers.over(bodies_.size(), body_grain, [&](std::size_t first, std::size_t last) {
+    for (std::size_t i = std::max<std::size_t>(1, first); i < last; ++i) {
+      const SolverPose& p = poses_[i];
+      Body& body = state.bodies[p.body];
+      if (p.dynamic) {
+        body.velocity = bodies_[i].velocity, body.spin = bodies_[i].spin;
+        body.centre = p.centre;
+        body.pose.orientation = p.orientation;
+        body.pose.position = body.centre - rotate(body.pose.orientation, body.local_centre);
+      } else {
+        body.pose = advanced(body.pose, body.velocity, body.spin, settings_.dt);
+        body.centre = body.pose.position;
+      }
+    }
+  });
+}
+
+}  // namespace jugend::world_state

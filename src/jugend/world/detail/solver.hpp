@@ -1,0 +1,155 @@
+// One step of a world: sub-steps in which contacts and joints are solved in turn. Inner to the world.
+//
+// Kicks by forces and drifts by velocities take turns, each a sub-step long, the first and the last kick half
+// one (leapfrog), so that free flight is exact. Before a drift contacts and joints are solved for the
+// positions that it will reach; after it for velocities alone, which takes away what only served to push
+// bodies apart. Small sub-steps with one round each: Macklin et al., "Small Steps in Physics Simulation", SCA 2019.
+// Soft constraints as implicit springs: Lacoursière, "Ghosts and Machines", PhD thesis, Umeå 2007.
+#pragma once
+
+#include <jugend/world/detail/parallel.hpp>
+#include <jugend/world/detail/state.hpp>
+#include <jugend/world/gravity_field.hpp>
+#include <span>
+
+namespace jugend::world_state {
+
+/// What constraints need of a body. Number 0 stands for all that never moves.
+struct SolverBody {
+  Vec3 velocity, spin;
+  Vec3 moved, turned;  // since the step's start
+  Vec3 inverse_mass;   // by axis, since some may be locked
+  Sym3 inverse_inertia;
+  Vec3 warm_push, warm_turn;  // what impulses like the last sub-step's will do to it at the next kick
+  Vec3 acceleration;          // m/s²
+};
+
+/// What integration needs of it.
+struct SolverPose {
+  Vec3 centre;
+  Quat orientation;
+  Vec3 steady;           // m/s², all but gravity
+  double gravity_share;  // of the gravity where it is
+  Vec3 torque;           // N m, world axes
+  Vec3 moments;
+  Quat principal;
+  double linear_damping, angular_damping, speed_limit, spin_limit;
+  std::uint32_t body;
+  std::uint8_t locks;
+  bool dynamic;
+  bool tumbles;  // its moments differ, so that spin alone changes its axis
+  bool needle;   // they differ so much that a small turn changes how heavy it is at a point
+};
+
+struct PointRow {
+  Vec3 lever_a, lever_b;
+  double separation;                       // at the step's start
+  double mass;                             // along the normal
+  double across_11, across_12, across_22;  // inverse of the tangential mass matrix
+  double push, slip_1, slip_2;             // impulses of this sub-step
+  double warm, warm_1, warm_2;             // and what they start from
+  double rebound;                          // m/s to leave with after a hit; negative: none
+  double energy_left;                      // J that a hit may still add
+  double sum, sum_1, sum_2;                // over the step
+};
+
+struct ContactRow {
+  Vec3 normal, tangent_1, tangent_2;
+  double friction, restitution, rolling, spinning;
+  double belt_1, belt_2;  // m/s, of the surfaces' own motion
+  double rolled;          // impulse used against rolling in this sub-step
+  double spun;
+  std::uint32_t a, b;  // solver bodies
+  std::uint32_t first, count;
+  std::uint32_t contact, pair;  // places in the state
+  bool reweigh;                 // one of them is a needle
+  bool hit;                     // a point of it rebounds in this sub-step
+};
+
+/// An impulse as it builds up: of this sub-step, what it starts from, and over the step.
+template <class T>
+struct Impulse {
+  T now{}, warm{}, sum{};
+  void start(const T& hold) { warm = hold, sum = T{}, now = T{}; }
+  void finish(double kick) { sum += now, warm = now * (1 / kick); }
+};
+
+struct JointRow {
+  std::uint32_t joint, a, b;
+  Impulse<Vec3> point, turn;                   // at its place, and about it
+  Impulse<double> limit, motor, spring, cone;  // along or about its axis
+};
+
+struct PairVelocities;
+
+class Solver {
+ public:
+  Solver() {  // as of the world: what a small scene needs
+    constexpr std::size_t few = 64;
+    contacts_.reserve(few), points_.reserve(4 * few), pending_contacts_.reserve(few), colours_.reserve(most_colours);
+  }
+  struct Settings {
+    double dt = 0;
+    int substeps = 1;
+    double tolerance = 0;   // m: nearer is touching
+    double slop = 0;        // m: what was held is held still, a little apart
+    double push_speed = 3;  // m/s at most, to part bodies that are inside one another
+    double scale = 1;       // length scale
+    const GravityField* field = nullptr;
+    std::span<const std::uint32_t> pairs;  // those with a body that is awake or moved
+  };
+  /// Solves and moves the awake and kinematic bodies.
+  void run(State& state, const Workers& workers, const Settings& settings);
+
+  std::size_t point_count() const { return points_.size(); }
+
+ private:
+  static constexpr std::size_t most_colours = 64;  // the last takes all that fits nowhere, one after the other
+  struct Colour {
+    std::size_t first_contact = 0, contacts = 0, first_joint = 0, joints = 0;
+  };
+
+  void load_bodies(State& state, const Workers& workers);
+  void colour(State& state);
+  void load_rows(State& state, const Workers& workers);
+  void store(State& state, const Workers& workers);
+  template <class Contacts, class Joints>
+  void each_colour(const Workers& workers, Contacts&& contacts, Joints&& joints);
+
+  void fetch(const ContactRow& row) const;
+  void load_contact(const State& state, ContactRow& row);
+  void weigh(const ContactRow& row);
+  void load_joint(const State& state, JointRow& row);
+  enum class Phase : std::uint8_t { positions, velocities, last };
+  void solve_joint(const State& state, JointRow& row, Phase phase);
+  void solve_positions(ContactRow& row);
+  void solve_velocities(ContactRow& row, bool last);
+  void rub(ContactRow& row, PairVelocities& duo);
+  void resist_turning(ContactRow& row);
+  void find_hits(ContactRow& row, const PairVelocities& duo);
+  void start(std::span<PointRow> points) const;
+  std::span<PointRow> points_of(const ContactRow& row) { return std::span(points_).subspan(row.first, row.count); }
+  void kick(std::size_t i);
+  void drift(std::size_t i);
+  void feel_gravity(std::size_t i);
+  void refresh_inertia(std::size_t i);
+
+  Settings settings_;
+  double h_ = 0;                                      // s, a sub-step
+  double kick_ = 1;                                   // the last kick, as a share of a sub-step
+  double bias_rate_ = 0, mass_share_ = 1, give_ = 0;  // of soft constraints
+  std::vector<SolverBody> bodies_;
+  std::vector<SolverPose> poses_;
+  std::vector<ContactRow> contacts_;
+  std::vector<PointRow> points_;
+  std::vector<JointRow> joints_;
+  std::vector<Colour> colours_;
+  std::size_t used_colours_ = 0;
+  std::vector<std::uint64_t> taken_;  // colours by body
+  struct Pending {
+    std::uint32_t a, b, place, colour, pair;
+  };
+  std::vector<Pending> pending_contacts_, pending_joints_;
+};
+
+}  // namespace jugend::world_state

@@ -1,0 +1,41 @@
+// What can be asked of bodies one by one, and the slots that visits go through.
+#include <jugend/world/detail/parts.hpp>
+
+namespace jugend {
+
+std::size_t World::size() const { return parts_->state.alive; }
+BodyKind World::kind(BodyId id) const { return get(id).kind; }
+Pose World::pose(BodyId id) const { return get(id).pose; }
+Vec3 World::spin(BodyId id) const { return get(id).spin; }
+Vec3 World::centre_of_mass(BodyId id) const { return get(id).centre; }
+double World::mass(BodyId id) const { return get(id).mass; }
+bool World::asleep(BodyId id) const { return get(id).asleep; }
+const Shape& World::shape(BodyId id) const { return parts_->shapes[get(id).shape]; }
+const Surface& World::surface(BodyId id) const { return get(id).surface; }
+std::uint32_t World::layers(BodyId id) const { return get(id).layers; }
+const std::string& World::name(BodyId id) const { return parts_->names[get(id).name]; }
+std::size_t World::awake() const { return parts_->state.awake.size(); }
+const GravityField& World::gravity_field() const { return parts_->field; }
+std::span<const Pool> World::pools() const { return parts_->pools; }
+void World::refilter() { parts_->filters_changed = true; }
+void World::set_threads(int threads) { parts_->workers.set_threads(threads); }
+std::span<const ContactEvent> World::events() const { return parts_->events; }
+std::span<const JointEvent> World::broken() const { return parts_->broken; }
+std::size_t World::contact_points() const { return parts_->solver.point_count(); }
+Vec3 World::gravity(const Vec3& at) const { return parts_->field.at(at); }
+BodyId World::id_of(std::uint32_t index) const { return {index, parts_->state.bodies[index].generation}; }
+bool World::stirs(const Pair& pair) const { return (parts_->stirring[pair.a] | parts_->stirring[pair.b]) != 0; }
+
+std::uint32_t World::body_slots() const { return static_cast<std::uint32_t>(parts_->state.bodies.size()); }
+BodyId World::body_in(std::uint32_t slot) const { return parts_->state.bodies[slot].alive ? id_of(slot) : BodyId{}; }
+std::uint32_t World::joint_slots() const { return static_cast<std::uint32_t>(parts_->state.joints.size()); }
+JointId World::joint_in(std::uint32_t slot) const {
+  return parts_->state.joints[slot].alive ? JointId{slot, parts_->state.joints[slot].generation} : JointId{};
+}
+std::size_t World::pair_slots() const { return parts_->state.pairs.size(); }
+std::uint8_t World::contacts_in(std::size_t pair) const { return parts_->state.pairs[pair].count; }
+ContactFacts World::contact_in(std::size_t pair, std::uint8_t k) const {
+  return contact_facts(parts_->state.pairs[pair], k);
+}
+
+}  // namespace jugend
