@@ -17,7 +17,7 @@ namespace jugend::app {
 namespace {
 
 struct SizeOptions {
-  double height = 1.25, time = 0.38, fall_multiplier = 1.5, fall_speed_limit = 22;
+  double height = 1.25, time = 0.38, fall_gravity = 1.5, fall_speed_limit = 22;
   double speed = 6, gravity = 9.80665, rise = 0, distance = 0, stop_time = 0, deceleration = 0;
   bool json = false;
 
@@ -26,17 +26,17 @@ struct SizeOptions {
     const auto positive = [](double value, const char* key) {
       if (!(value > 0)) throw InputError({{"size"}, key, as_text(value), "more than 0", {}});
     };
-    positive(fall_multiplier, "--fall-multiplier");
+    positive(fall_gravity, "--fall-gravity");
     positive(fall_speed_limit, "--fall-speed-limit");
     JumpTuning tuning;
     tuning.height = height, tuning.time_to_apex = time;
-    tuning.fall_multiplier = fall_multiplier, tuning.fall_speed_limit = fall_speed_limit;
+    tuning.fall_gravity = fall_gravity, tuning.fall_speed_limit = fall_speed_limit;
     return tuning;
   }
   void add_jump(CLI::App& command) {
     command.add_option("--height", height, "apex above take-off, m")->capture_default_str();
     command.add_option("--time", time, "take-off to apex, s")->capture_default_str();
-    command.add_option("--fall-multiplier", fall_multiplier, "gravity in the fall, as a multiple")
+    command.add_option("--fall-gravity", fall_gravity, "gravity in the fall, as a multiple")
         ->capture_default_str();
     command.add_option("--fall-speed-limit", fall_speed_limit, "m/s")->capture_default_str();
   }

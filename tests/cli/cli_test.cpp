@@ -120,7 +120,7 @@ TEST(Cli, SizeIsTheClosedForm) {
   const Json stop = Json::parse(jugend(folder, "size stop --speed 6 --deceleration 9 --json").out);
   EXPECT_NEAR(stop["distance_m"].get<double>(), 2, 1e-12);
   const Json reach = Json::parse(
-      jugend(folder, "size reach --height 2 --time 0.5 --fall-multiplier 1 --speed 5 --distance 2.5 --json").out);
+      jugend(folder, "size reach --height 2 --time 0.5 --fall-gravity 1 --speed 5 --distance 2.5 --json").out);
   EXPECT_NEAR(reach["gap_m"].get<double>(), 5, 1e-12);
   EXPECT_NEAR(reach["ledge_m"].get<double>(), 2, 1e-12) << "the apex";
 }

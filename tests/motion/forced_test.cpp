@@ -359,7 +359,7 @@ TEST_P(ForcedAtRate, RidesADeckWithoutSlip) {
 
 TEST(Forced, BadTuningsAreRefusedByName) {
   Stage stage;
-  const auto refused = [&](const RideTuning& ride) -> std::string {
+  const auto refused = [&](const LegsTuning& ride) -> std::string {
     try {
       stage.add_forced("a", {}, ride, {});
     } catch (const InputError& error) {
@@ -367,9 +367,9 @@ TEST(Forced, BadTuningsAreRefusedByName) {
     }
     return "nothing";
   };
-  EXPECT_EQ(refused({.clearance = 1.5}), "ride.clearance");
-  EXPECT_EQ(refused({.frequency = 0}), "ride.frequency");
-  EXPECT_EQ(refused({.run_force = -1}), "ride.run_force");
+  EXPECT_EQ(refused({.clearance = 1.5}), "legs.clearance");
+  EXPECT_EQ(refused({.frequency = 0}), "legs.frequency");
+  EXPECT_EQ(refused({.run_force = -1}), "legs.run_force");
 }
 
 // Balls

@@ -51,7 +51,7 @@ TEST_P(WalkerAtRate, SlidesDownWhatIsTooSteep) {
   const double angle = 60 * degrees;
   scene.slope({0, 0, 0}, angle);
   WalkerTuning tuning;
-  tuning.jump.fall_multiplier = 1;
+  tuning.jump.fall_gravity = 1;
   tuning.jump.fall_speed_limit = 1000;
   scene.walker({0, 0.6, 0}, tuning);
   scene.run(0.5, GetParam());

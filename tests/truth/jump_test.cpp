@@ -12,9 +12,9 @@ class AtRate : public ::testing::TestWithParam<double> {};
 INSTANTIATE_TEST_SUITE_P(Rates, AtRate, ::testing::ValuesIn(rates),
                          [](const auto& tested) { return std::to_string(static_cast<int>(tested.param)) + "Hz"; });
 
-WalkerTuning jumper(double height, double time, double fall_multiplier = 1) {
+WalkerTuning jumper(double height, double time, double fall_gravity = 1) {
   WalkerTuning t;
-  t.jump = {height, time, fall_multiplier, 1000};
+  t.jump = {height, time, fall_gravity, 1000};
   return t;
 }
 

@@ -9,4 +9,7 @@ inline constexpr double radians_per_degree = pi / 180.0;
 /// m/s²; the 3rd CGPM of 1901.
 inline constexpr double standard_gravity = 9.80665;
 
+/// s since something that never was: longer than any time that is asked for.
+inline constexpr double long_ago = 1e9;
+
 }  // namespace jugend

@@ -25,7 +25,7 @@ void check(const ActorTuning& tuning) {
   if (tuning.kind == ActorKind::vehicle) return check(tuning.vehicle);
   if (tuning.kind == ActorKind::multirotor) return check(tuning.multirotor);
   check(tuning.figure.walker);
-  if (tuning.kind == ActorKind::forced) check(tuning.figure.ride, tuning.figure.walker);
+  if (tuning.kind == ActorKind::forced) check(tuning.figure.legs, tuning.figure.walker);
 }
 
 }  // namespace jugend

@@ -16,7 +16,7 @@ const std::vector<std::string>& actor_kinds();  ///< their names, in the enum's 
 
 struct ActorTuning {
   ActorKind kind = ActorKind::walker;
-  ForcedTuning figure;  ///< of walkers: a swept one ignores the ride
+  ForcedTuning figure;  ///< of walkers: a swept one ignores the legs
   RollerTuning roller;
   LedBodyTuning led_body;
   VehicleTuning vehicle;

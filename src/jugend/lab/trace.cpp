@@ -213,7 +213,7 @@ Trace run_trial(const Trial& trial, const std::function<void(double)>& progress)
         break;
       }
       case ActorKind::forced: {
-        const std::size_t index = stage.add_forced(a.name, figure.walker, figure.ride, a.start, a.facing);
+        const std::size_t index = stage.add_forced(a.name, figure.walker, figure.legs, a.start, a.facing);
         auto& forced = std::get<ForcedWalker>(stage.actor(index).character);
         forced.dangers = level_layer::danger;
         forced.stompable = level_layer::stompable;

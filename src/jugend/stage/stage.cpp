@@ -27,17 +27,23 @@ std::size_t Stage::add_character(std::string name, Character character) {
       throw InputError({{}, "actor.name", fmt::format("'{}' a second time", name), "each name once", {}});
   }
   actors_.push_back({std::move(name), std::move(character), {}, {}, {}, {}, {}, {}, {}, {}, {}});
+  // It looks where it was put, so that what stands is not falling until the first tick.
+  std::visit(
+      [&](auto& c) {
+        if constexpr (requires { c.settle(world, 0.0); }) c.settle(world, 0);
+      },
+      actors_.back().character);
   actors_.back().before = facts(actors_.size() - 1).position;
   return actors_.size() - 1;
 }
 
 std::size_t Stage::add(std::string name, Walker walker) { return add_character(std::move(name), std::move(walker)); }
 
-std::size_t Stage::add_forced(std::string name, const WalkerTuning& tuning, const RideTuning& ride, const Vec3& feet,
+std::size_t Stage::add_forced(std::string name, const WalkerTuning& tuning, const LegsTuning& legs, const Vec3& feet,
                               const Vec3& facing) {
   check(tuning);
-  check(ride, tuning);
-  const Figure figure = figure_of(tuning, ride);
+  check(legs, tuning);
+  const Figure figure = figure_of(tuning, legs);
   const Vec3 g = world.gravity(feet);
   const Vec3 up = norm(g) > 0 ? normalised(-g) : Vec3{0, 1, 0};
   const Vec3 axis = cross({0, 1, 0}, up);
@@ -52,7 +58,7 @@ std::size_t Stage::add_forced(std::string name, const WalkerTuning& tuning, cons
   plan.name = name;
   plan.can_sleep = false;
   plan.buoyant = false;  // it swims
-  return add_character(std::move(name), ForcedWalker(tuning, ride, world.add(plan), facing));
+  return add_character(std::move(name), ForcedWalker(tuning, legs, world.add(plan), facing));
 }
 
 std::size_t Stage::add_roller(std::string name, const RollerTuning& tuning, BodyId ball) {
@@ -152,7 +158,7 @@ void Stage::tick(double dt) {
   for (std::size_t i = 0; i < actors_.size(); ++i) {
     Actor& a = actors_[i];
     if (auto* walker = std::get_if<Walker>(&a.character)) walker->settle(world, dt), a.heard = walker->events();
-    if (auto* forced = std::get_if<ForcedWalker>(&a.character)) a.heard = forced->events();
+    if (auto* forced = std::get_if<ForcedWalker>(&a.character)) forced->settle(world, dt), a.heard = forced->events();
     if (auto* vehicle = std::get_if<Vehicle>(&a.character)) hear(*vehicle, a, facts(i).position, dt);
     if (auto* roller = std::get_if<Roller>(&a.character)) {
       a.heard.clear();
@@ -166,12 +172,11 @@ void Stage::tick(double dt) {
 }
 
 ActorFacts Stage::facts(std::size_t index) const {
-  // Both kinds of walkers tell the same under the same names; only where they are is known elsewhere.
-  const auto of_walker = [](const auto& walker, const Vec3& feet, const Vec3& velocity) {
-    const auto& s = walker.state();
+  const auto of_walker = [](const WalkerBrain& walker) {
+    const WalkerState& s = walker.state();
     StaggerState hit = s.stagger;
-    return ActorFacts{feet,
-                      velocity,
+    return ActorFacts{s.position,
+                      s.velocity,
                       s.facing,
                       s.up,
                       s.mode,
@@ -191,43 +196,39 @@ ActorFacts Stage::facts(std::size_t index) const {
     facts.mode = norm(facts.velocity) > 0.05 ? WalkerMode::running : WalkerMode::idle;
     return facts;
   };
-  return std::visit(Overloaded{[&](const Walker& w) { return of_walker(w, w.state().position, w.state().velocity); },
-                               [&](const ForcedWalker& w) {
-                                 const Vec3 feet = world.pose(w.body()).position - w.state().up * w.middle();
-                                 return of_walker(w, feet, world.velocity(w.body()));
-                               },
-                               [&](const LedBody& p) { return of_body(p.body()); },
-                               [&](const Vehicle& v) {
-                                 ActorFacts facts = of_body(v.body());
-                                 facts.on_ground = false;
-                                 for (int i = 0; i < v.wheels(); ++i)
-                                   facts.on_ground |= v.state().wheels[static_cast<std::size_t>(i)].load > 0;
-                                 if (!facts.on_ground)
-                                   facts.mode = dot(facts.velocity, world.gravity(facts.position)) < 0
-                                                    ? WalkerMode::rising
-                                                    : WalkerMode::falling;
-                                 return facts;
-                               },
-                               [&](const Multirotor& m) {
-                                 ActorFacts facts = of_body(m.body());
-                                 facts.on_ground = false;
-                                 return facts;
-                               },
-                               [&](const Roller& r) {
-                                 ActorFacts facts;
-                                 const Vec3 centre = world.pose(r.body()).position, g = world.gravity(centre);
-                                 facts.up = norm(g) > 0 ? normalised(-g) : facts.up;
-                                 facts.position = centre - facts.up * r.tuning().radius;
-                                 facts.velocity = world.velocity(r.body());
-                                 facts.on_ground = r.state().on_ground;
-                                 facts.facing = normalised(in_plane(facts.velocity, facts.up), {1, 0, 0});
-                                 facts.mode = !facts.on_ground ? dot(facts.velocity, facts.up) > 0 ? WalkerMode::rising
-                                                                                                   : WalkerMode::falling
-                                              : norm(facts.velocity) > 0.05 ? WalkerMode::running
-                                                                            : WalkerMode::idle;
-                                 return facts;
-                               }},
-                    actors_[index].character);
+  return std::visit(
+      Overloaded{[&](const Walker& w) { return of_walker(w); }, [&](const ForcedWalker& w) { return of_walker(w); },
+                 [&](const LedBody& p) { return of_body(p.body()); },
+                 [&](const Vehicle& v) {
+                   ActorFacts facts = of_body(v.body());
+                   facts.on_ground = false;
+                   for (int i = 0; i < v.wheels(); ++i)
+                     facts.on_ground |= v.state().wheels[static_cast<std::size_t>(i)].load > 0;
+                   if (!facts.on_ground)
+                     facts.mode = dot(facts.velocity, world.gravity(facts.position)) < 0 ? WalkerMode::rising
+                                                                                         : WalkerMode::falling;
+                   return facts;
+                 },
+                 [&](const Multirotor& m) {
+                   ActorFacts facts = of_body(m.body());
+                   facts.on_ground = false;
+                   return facts;
+                 },
+                 [&](const Roller& r) {
+                   ActorFacts facts;
+                   const Vec3 centre = world.pose(r.body()).position, g = world.gravity(centre);
+                   facts.up = norm(g) > 0 ? normalised(-g) : facts.up;
+                   facts.position = centre - facts.up * r.tuning().radius;
+                   facts.velocity = world.velocity(r.body());
+                   facts.on_ground = r.state().on_ground;
+                   facts.facing = normalised(in_plane(facts.velocity, facts.up), {1, 0, 0});
+                   facts.mode = !facts.on_ground
+                                    ? dot(facts.velocity, facts.up) > 0 ? WalkerMode::rising : WalkerMode::falling
+                                : norm(facts.velocity) > 0.05 ? WalkerMode::running
+                                                              : WalkerMode::idle;
+                   return facts;
+                 }},
+      actors_[index].character);
 }
 
 Vec3 Stage::drawn_position(std::size_t index, double fraction) const {
@@ -248,7 +249,11 @@ void Stage::save(StageSnapshot& into) const {
 void Stage::restore(const StageSnapshot& from) {
   bool fits = from.actors_.size() == actors_.size();
   for (std::size_t i = 0; fits && i < actors_.size(); ++i)
-    fits = from.actors_[i].state.index() == actors_[i].character.index();
+    fits = std::visit(
+        [&](const auto& c) {
+          return std::holds_alternative<std::remove_cvref_t<decltype(c.state())>>(from.actors_[i].state);
+        },
+        actors_[i].character);
   if (!fits) throw InputError({{}, "snapshot", "one with other actors", "a snapshot of this stage", {}});
   world.restore(from.world_);
   for (std::size_t i = 0; i < actors_.size(); ++i) {
@@ -275,16 +280,17 @@ std::uint64_t Stage::hash() const {
     }
     hash.add(static_cast<std::uint64_t>(s.on_ground)), hash.add(s.air_time);
   };
+  const auto add_walker = [&](const WalkerBrain& w) {
+    const WalkerState& s = w.state();
+    hash.add(s.position), hash.add(s.velocity), hash.add(s.under), hash.add(s.passing);
+    hash.add(s.wall.since_touch), hash.add(static_cast<std::uint64_t>(s.ledge.hold));
+    hash.add(s.ledge.time), hash.add(s.ledge.hang), hash.add(s.ride.local);
+    add_moves(s);
+  };
   hash.add(ticks_), hash.add(now_);
   world.add_to(hash);
   for (const Actor& a : actors_) {
-    std::visit(Overloaded{[&](const Walker& w) {
-                            const WalkerState& s = w.state();
-                            hash.add(s.position), hash.add(s.velocity), hash.add(s.under), hash.add(s.passing);
-                            hash.add(s.wall.since_touch), hash.add(static_cast<std::uint64_t>(s.ledge.hold));
-                            hash.add(s.ledge.time), hash.add(s.ledge.hang), hash.add(s.ride.local);
-                            add_moves(s);
-                          },
+    std::visit(Overloaded{[&](const Walker& w) { add_walker(w); }, [&](const ForcedWalker& w) { add_walker(w); },
                           [&](const LedBody& p) {
                             hash.add(p.state().turn_rate), hash.add(p.state().speed), hash.add(p.state().expected);
                           },

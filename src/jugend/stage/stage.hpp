@@ -58,7 +58,7 @@ class StageSnapshot {
   friend class Stage;
   Snapshot world_;
   struct Saved {
-    std::variant<WalkerState, ForcedWalkerState, RollerState, LedBodyState, VehicleState, MultirotorState> state;
+    std::variant<WalkerState, RollerState, LedBodyState, VehicleState, MultirotorState> state;
     WalkerIntent intent;
     VehicleIntent drive;
     MultirotorIntent fly;
@@ -77,7 +77,7 @@ class Stage {
   /// Throws InputError for a name that is empty or taken.
   std::size_t add(std::string name, Walker walker);
   /// Makes the body, with its soles at `feet`. Throws InputError as the tunings' checks do.
-  std::size_t add_forced(std::string name, const WalkerTuning& tuning, const RideTuning& ride, const Vec3& feet,
+  std::size_t add_forced(std::string name, const WalkerTuning& tuning, const LegsTuning& legs, const Vec3& feet,
                          const Vec3& facing = {1, 0, 0});
   /// Drives a dynamic ball of the world. Throws InputError for a body that is none.
   std::size_t add_roller(std::string name, const RollerTuning& tuning, BodyId ball);

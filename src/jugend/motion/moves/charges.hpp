@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <jugend/base/units.hpp>
 
 namespace jugend {
 
@@ -18,8 +19,8 @@ const char* name_of(NoMove reason);
 
 struct ChargeState {
   std::int32_t used = 0;
-  double since_use = 1e9;  ///< s
-  double recharging = 0;   ///< s since the last one came back
+  double since_use = long_ago;  ///< s
+  double recharging = 0;        ///< s since the last one came back
 };
 
 /// The rules of a ChargeState: the same check serves the player's own machine and a host that verifies

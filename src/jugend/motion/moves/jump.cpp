@@ -24,11 +24,11 @@ double JumpTuning::speed_for(double metres) const {
 
 double JumpTuning::air_height_of(int n) const { return air_height * std::pow(air_height_ratio, n); }
 
-FallLaw JumpTuning::cut_law(double ratio) const {
+FallLaw JumpTuning::cut_law(double ratio, double bend) const {
   FallLaw law = fall_law(ratio);
   if (tap_height > 0 && tap_height < height) {
-    const double v = take_off_speed();
-    law.rising = v * v / (2 * tap_height) * ratio;
+    const double v = speed_for(height + bend);
+    law.rising = v * v / (2 * (tap_height + bend)) * ratio;
     law.float_share = 1;
   }
   return law;
@@ -45,13 +45,13 @@ JumpAnswer Jump::ask(JumpFrom at_hand, double now) const {
   return no(NoJump::airborne);
 }
 
-double Jump::speed(JumpFrom from, double height_share) const {
+double Jump::speed(JumpFrom from, double height_share, double bend) const {
   const double metres = from == JumpFrom::air ? tuning.air_height_of(state.air_used) : tuning.height;
-  return tuning.speed_for(metres * height_share);
+  return tuning.speed_for(metres * height_share + bend);
 }
 
 void Jump::take_off(JumpFrom from, double now, bool held) {
-  state.since_press = state.since_ground = 1e9;
+  state.since_press = state.since_ground = long_ago;
   state.since_jump = -now;
   if (from == JumpFrom::air) ++state.air_used;
   state.rising = true;

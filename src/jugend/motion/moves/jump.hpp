@@ -16,7 +16,7 @@ namespace jugend {
 struct JumpTuning {
   double height = 1.25;          ///< m from take-off to apex
   double time_to_apex = 0.38;    ///< s
-  double fall_multiplier = 1.5;  ///< gravity in the fall, as a multiple of gravity in the rise
+  double fall_gravity = 1.5;     ///< gravity in the fall, as a multiple of gravity in the rise
   double fall_speed_limit = 22;  ///< m/s
   double tap_height = 0;         ///< m that a tap reaches; 0: the key's hold changes nothing
   double buffer = 0.1;           ///< s that a press before landing is remembered
@@ -42,10 +42,11 @@ struct JumpTuning {
   /// so that a jump in the grotto is as much higher as a person's would be.
   FallLaw fall_law(double ratio = 1) const {
     const double g = gravity() * ratio;
-    return {g, g * fall_multiplier, fall_speed_limit, float_speed, float_speed > 0 ? float_gravity : 1};
+    return {g, g * fall_gravity, fall_speed_limit, float_speed, float_speed > 0 ? float_gravity : 1};
   }
   /// The same after the key was let go early: gravity is so much more that a tap reaches `tap_height`.
-  FallLaw cut_law(double ratio = 1) const;
+  /// The jump began `bend` m below the ground that heights count from.
+  FallLaw cut_law(double ratio = 1, double bend = 0) const;
 };
 
 /// Where a jump may start from.
@@ -71,15 +72,16 @@ struct JumpAnswer {
   explicit operator bool() const { return from != JumpFrom::nowhere; }
 };
 
-/// All that is remembered of jumps. Times in s; a long time ago is 1e9.
+/// All that is remembered of jumps. Times in s; a long time ago is long_ago.
 struct JumpState {
-  double since_press = 1e9;    ///< of a press that has not been used
-  double since_ground = 1e9;   ///< since it walked off an edge; 1e9 where it jumped or was thrown off
-  double since_jump = 1e9;     ///< the last
-  double since_landing = 1e9;  ///< the last
-  std::int32_t air_used = 0;   ///< air jumps since the last ground
-  bool rising = false;         ///< in the rise of a jump, whose height the key may decide
-  bool cut = false;            ///< the key was let go in it
+  double since_press = long_ago;    ///< of a press that has not been used
+  double since_ground = long_ago;   ///< since it walked off an edge; long_ago where it jumped or was thrown off
+  double since_jump = long_ago;     ///< the last
+  double since_landing = long_ago;  ///< the last
+  std::int32_t air_used = 0;        ///< air jumps since the last ground
+  double bend = 0;                  ///< m below the ground stood on at which the last jump began
+  bool rising = false;              ///< in the rise of a jump, whose height the key may decide
+  bool cut = false;                 ///< the key was let go in it
 };
 
 /// The moves of a JumpState under a tuning.
@@ -101,9 +103,10 @@ struct Jump {
   /// Notes that a jump starts; `held`: the key still is.
   void take_off(JumpFrom from, double now, bool held);
   /// m/s upwards of a jump from there, at standard gravity; an air jump's height is that of the next one.
-  double speed(JumpFrom from, double height_share = 1) const;
+  /// `bend` m are gained first.
+  double speed(JumpFrom from, double height_share = 1, double bend = 0) const;
   /// It walked off an edge, or was thrown off the ground.
-  void leave_ground(double now, bool walked) { state.since_ground = walked ? -now : 1e9; }
+  void leave_ground(double now, bool walked) { state.since_ground = walked ? -now : long_ago; }
   void land(double now) {
     if (state.since_landing > 0 || state.since_jump > 0) state.since_landing = -now;
     refresh();
@@ -115,7 +118,7 @@ struct Jump {
   void pass(double dt) {
     for (double* t : {&state.since_press, &state.since_ground, &state.since_jump, &state.since_landing}) *t += dt;
   }
-  FallLaw law(double ratio) const { return state.cut ? tuning.cut_law(ratio) : tuning.fall_law(ratio); }
+  FallLaw law(double ratio) const { return state.cut ? tuning.cut_law(ratio, state.bend) : tuning.fall_law(ratio); }
 
   static constexpr double slack = 1e-9;  // s: sums of ticks are this exact
 };

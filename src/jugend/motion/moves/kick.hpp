@@ -1,6 +1,7 @@
 // What a walker does to the bodies that it stands on and pushes: its weight, its push, the kick of its jump.
 #pragma once
 
+#include <jugend/base/units.hpp>
 #include <jugend/motion/port/surroundings.hpp>
 
 namespace jugend {
@@ -22,8 +23,8 @@ Vec3 kick_impulse(const BodyFacts& body, const Vec3& impulse, const Vec3& at, co
 /// What a walker pushes against, and how hard.
 struct Pushed {
   BodyId body;
-  double force = 0;    ///< N
-  double since = 1e9;  ///< s
+  double force = 0;         ///< N
+  double since = long_ago;  ///< s
 };
 
 /// Where a walker last stood, as its kick meets it.

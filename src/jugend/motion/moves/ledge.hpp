@@ -1,6 +1,7 @@
 // Ledges: found by geometry, hung from, climbed, jumped off and dropped from.
 #pragma once
 
+#include <jugend/base/units.hpp>
 #include <jugend/motion/moves/ground.hpp>
 
 namespace jugend {
@@ -38,8 +39,8 @@ enum class Hold : std::uint8_t { free, settling, hanging, climbing };
 
 struct LedgeState {
   Hold hold = Hold::free;
-  double time = 0;          ///< s in this hold
-  double since_drop = 1e9;  ///< s since it was let go
+  double time = 0;               ///< s in this hold
+  double since_drop = long_ago;  ///< s since it was let go
   BodyId body;
   Vec3 from, hang, top;  ///< feet in the body's frame: at the catch, at rest, standing above
   Vec3 edge;             ///< the hands, likewise

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cstdint>
 #include <jugend/base/smoothing.hpp>
+#include <jugend/base/units.hpp>
 #include <jugend/base/vec.hpp>
 #include <jugend/motion/moves/run.hpp>
 
@@ -40,12 +41,12 @@ struct HitPlace {
 HitPlace place_of_hit(const Vec3& at, const Vec3& feet, const Vec3& up, const Vec3& facing, double height);
 
 struct StaggerState {
-  double since = 1e9;      ///< s since the hit
-  double lasts = 0;        ///< s of the throw
-  double recovery = 0;     ///< s after it
-  double untouchable = 0;  ///< s in which further hits do not count
-  double brake = 0;        ///< m/s² by which the throw slows down
-  Vec3 axis;               ///< unit: the way it goes
+  double since = long_ago;  ///< s since the hit
+  double lasts = 0;         ///< s of the throw
+  double recovery = 0;      ///< s after it
+  double untouchable = 0;   ///< s in which further hits do not count
+  double brake = 0;         ///< m/s² by which the throw slows down
+  Vec3 axis;                ///< unit: the way it goes
 };
 
 struct Stagger {

@@ -1,6 +1,7 @@
 // Walls: sliding down them, and jumping off.
 #pragma once
 
+#include <jugend/base/units.hpp>
 #include <jugend/motion/port/surroundings.hpp>
 
 namespace jugend {
@@ -16,9 +17,9 @@ struct WallTuning {
 };
 
 struct WallState {
-  double since_touch = 1e9;  ///< s
-  double since_jump = 1e9;   ///< s
-  Vec3 normal;               ///< unit, level: away from the wall
+  double since_touch = long_ago;  ///< s
+  double since_jump = long_ago;   ///< s
+  Vec3 normal;                    ///< unit, level: away from the wall
   bool sliding = false;
   void pass(double dt) { since_touch += dt, since_jump += dt; }
 };

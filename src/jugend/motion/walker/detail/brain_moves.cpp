@@ -1,26 +1,36 @@
-// What input, hits and what is at hand start in a walker's tick: jumps, dashes, launches, throws, crouching.
-#include <jugend/motion/walker/detail/walker_answers.hpp>
-#include <jugend/motion/walker/detail/walker_tick.hpp>
+// What input and hits start in a walker's tick: jumps, landings, dashes, launches, throws, crouching.
+#include <jugend/motion/walker/detail/brain_tick.hpp>
 
 namespace jugend {
 
-void Walker::Tick::act() {
+void WalkerBrain::Tick::act() {
   crouch();
   if (intent.dash.presses > 0 && walker.can_dash() == NoMove::none) start_dash();
   if (intent.launch.presses > 0 && walker.can_launch() == NoMove::none) start_launch();
   const bool drop = intent.jump.presses > 0 && intent.crouch.held && state.on_ground && state.ground.one_way;
   if (drop) {
     state.passing = 0.12;  // s: by then the soles are below the surface, and what is inside it passes
-    jump.state.since_press = 1e9;
+    jump.state.since_press = long_ago;
     leave_ground(false);
     return;
   }
   try_jump();
 }
 
-Vec3 Walker::Tick::wish() const { return wished_velocity(state, tuning, intent.move, now); }
+/// m/s along the level: as fast as ground, water and crouching let it.
+Vec3 WalkerBrain::Tick::wish() const {
+  const Vec3 level = in_plane(intent.move, state.up);
+  Vec3 way = level / std::max(1.0, norm(level));
+  if (state.wall.since_jump + now < tuning.wall.hold_off && dot(way, state.wall.normal) < 0)
+    way = in_plane(way, state.wall.normal);
+  double top = tuning.run.top_speed;
+  if (state.on_ground) top *= state.ground.surface.speed;
+  if (state.crouched) top *= tuning.crouch.speed_share;
+  top *= 1 + (tuning.swim.wade_speed - 1) * std::min(1.0, state.under / tuning.swim.float_share);
+  return way * top;
+}
 
-RunRamp Walker::Tick::next_ramp(const Vec3& velocity, const Vec3& target, const RunRates& at, double time) const {
+RunRamp WalkerBrain::Tick::next_ramp(const Vec3& velocity, const Vec3& target, const RunRates& at, double time) const {
   if (dashing()) return {time, {}, velocity};
   if (thrown()) return thrown_ramp(state.stagger, velocity, target, at, time);
   return next_run_ramp(velocity, target, at, time);
@@ -29,9 +39,9 @@ RunRamp Walker::Tick::next_ramp(const Vec3& velocity, const Vec3& target, const 
 // Jumps
 
 /// What a jump could start from here; `from` tells the ground, where it is that.
-JumpFrom Walker::Tick::at_hand(Ground& from) const {
+JumpFrom WalkerBrain::Tick::at_hand(Ground& from) const {
   if (state.on_ground || state.wedged) return JumpFrom::ground;
-  if (swam) return JumpFrom::water;
+  if (swims) return JumpFrom::water;
   const bool wall = tuning.wall.on > 0 && state.wall.since_touch + now <= tuning.wall.grace + Jump::slack;
   if (wall && state.jump.since_ground + now > tuning.jump.coyote_time + Jump::slack) return JumpFrom::wall;
   // A hair above the ground, and not on the way up, counts as on it.
@@ -42,10 +52,10 @@ JumpFrom Walker::Tick::at_hand(Ground& from) const {
   return JumpFrom::nowhere;
 }
 
-bool Walker::Tick::try_jump() {
+bool WalkerBrain::Tick::try_jump() {
   if (!jump.wanted(now) || dashing() || launched() || thrown()) return false;
   if (state.cramped) return false;
-  if (swam && state.under >= 1) return false;  // only from the surface
+  if (swims && state.under >= 1) return false;  // only from the surface
   Ground from = state.ground;
   const JumpAnswer answer = jump.ask(at_hand(from), now);
   if (!answer) return false;
@@ -55,15 +65,22 @@ bool Walker::Tick::try_jump() {
   return true;
 }
 
-void Walker::Tick::jump_from(JumpFrom from) {
+/// `bend` m below the ground that heights count from.
+double WalkerBrain::Tick::jump_speed(JumpFrom from, double bend) const {
+  if (from == JumpFrom::wall) return tuning.jump.speed_for(tuning.wall.jump_height);
+  if (from == JumpFrom::water) return tuning.jump.speed_for(tuning.swim.jump_height);
+  const bool off_ground = from == JumpFrom::ground || from == JumpFrom::edge;
+  return jump.speed(from, off_ground ? state.ground.surface.jump : 1, bend);
+}
+
+void WalkerBrain::Tick::jump_from(JumpFrom from) {
   const Vec3 before = state.velocity;
   const bool grounded = from == JumpFrom::ground;
   const Vec3& up = state.up;
   if (grounded) remember_footing();
-  const double share = grounded || from == JumpFrom::edge ? state.ground.surface.jump : 1;
-  double wanted = from == JumpFrom::wall    ? tuning.jump.speed_for(tuning.wall.jump_height)
-                  : from == JumpFrom::water ? tuning.jump.speed_for(tuning.swim.jump_height)
-                                            : jump.speed(from, share);
+  const double bend = grounded ? take_off_bend() : 0;
+  state.jump.bend = bend;
+  double wanted = jump_speed(from, bend);
   if (grounded) {
     const Vec3 ground = state.ground.velocity, relative = state.velocity - ground;
     const Vec3 level = in_plane(relative, up), ground_level = in_plane(ground, up);
@@ -77,22 +94,39 @@ void Walker::Tick::jump_from(JumpFrom from) {
   } else if (from == JumpFrom::wall) {
     const Vec3 n = state.wall.normal;
     state.velocity = in_plane(in_plane(state.velocity, up), n) + n * tuning.wall.jump_away + up * wanted;
-    state.wall.since_jump = -now, state.wall.since_touch = 1e9;
+    state.wall.since_jump = -now, state.wall.since_touch = long_ago;
     state.wall.sliding = false;
   } else {
     // What already rises faster goes on doing so.
     state.velocity = in_plane(state.velocity, up) + up * std::max(wanted, dot(state.velocity, up));
   }
   jump.take_off(from, now, intent.jump.held);
-  state.on_ground = state.wedged = swam = false;
+  state.on_ground = state.wedged = swims = false;
   events.push_back({WalkerEventKind::jumped, now, state.position, wanted, {}, from, {}});
   if (grounded || from == JumpFrom::edge) kick(state.footing.momentum + (state.velocity - before) * tuning.body.mass);
   if (from != JumpFrom::air) note_take_off();
+  state.take_off += up * bend;
   if (from == JumpFrom::air) state.take_off = state.position;
 }
 
+/// On to the ground, which takes the momentum of the fall; and off again where a press has waited for it.
+void WalkerBrain::Tick::land(const Ground& g, const Vec3& arriving) {
+  const Vec3 relative = arriving - g.velocity;
+  const double impact = std::max(0.0, -dot(relative, state.up));
+  const bool anew = g.body != state.footing.body;
+  stand_on(g);
+  if (anew) state.footing.momentum = {};
+  state.wedged = false;
+  contacts = {};
+  state.launch.left = 0;
+  emit(WalkerEventKind::landed, impact, g.body);
+  touch_down(g, relative, impact);
+  jump.land(now);
+  try_jump();
+}
+
 /// The answer of the body last stood on to the momentum that a take-off gave.
-void Walker::Tick::kick(const Vec3& momentum) {
+void WalkerBrain::Tick::kick(const Vec3& momentum) {
   const Footing& footing = state.footing;
   if (tuning.kick.fraction <= 0 || !footing.body) return;
   const BodyFacts facts = surroundings.facts(footing.body);
@@ -104,14 +138,22 @@ void Walker::Tick::kick(const Vec3& momentum) {
   state.footing.momentum = {};
 }
 
-void Walker::Tick::remember_footing() {
+/// A force on the body stood on: no more in a tick than a kick may give.
+void WalkerBrain::Tick::press(const Vec3& force) {
+  if (state.ground.mass <= 0) return;
+  const BodyFacts facts = surroundings.facts(state.ground.body);
+  const Vec3 impulse = kick_impulse(facts, force * dt, state.ground.point, state.up, tuning.kick.speed_cap);
+  if (impulse != Vec3{}) surroundings.force(state.ground.body, impulse / dt, state.ground.point);
+}
+
+void WalkerBrain::Tick::remember_footing() {
   state.footing.body = state.ground.body;
   if (state.ground.mass > 0)
     state.footing.local = to_local(surroundings.facts(state.ground.body).pose, state.ground.point);
 }
 
 /// It walked off an edge, or was thrown off.
-void Walker::Tick::leave_ground(bool walked) {
+void WalkerBrain::Tick::leave_ground(bool walked) {
   remember_footing();
   state.on_ground = false;
   const Vec3 ground = state.ground.velocity, level = in_plane(ground, state.up);
@@ -122,7 +164,7 @@ void Walker::Tick::leave_ground(bool walked) {
   note_take_off();
 }
 
-void Walker::Tick::note_take_off() {
+void WalkerBrain::Tick::note_take_off() {
   state.take_off = state.position;
   state.air_time = -now;  // the rest of this tick is added at its end
   emit(WalkerEventKind::left_ground);
@@ -130,7 +172,7 @@ void Walker::Tick::note_take_off() {
 
 // Dashes and launches
 
-void Walker::Tick::start_dash() {
+void WalkerBrain::Tick::start_dash() {
   const DashTuning& d = tuning.dash;
   Vec3 way = dash_direction(d, intent.move, state.facing, intent.aim, state.up);
   const double rise = dot(way, state.up);
@@ -141,12 +183,12 @@ void Walker::Tick::start_dash() {
   if (state.on_ground && rise > 0.05) leave_ground(false);
   state.velocity = with + (state.on_ground ? tilted(way, state.ground.normal, state.up) : way) * d.speed();
   jump.fall();
-  swam = false;
+  swims = false;
   emit(WalkerEventKind::dashed, d.speed());
 }
 
 /// The speed that remains. Gravity's part of it stays where gravity had one.
-void Walker::Tick::end_dash() {
+void WalkerBrain::Tick::end_dash() {
   state.dash.left = 0;
   const Vec3 own = state.velocity - frame();
   const Vec3 dashed = tuning.dash.gravity > 0 && !state.on_ground ? in_plane(own, state.up) : own;
@@ -155,7 +197,7 @@ void Walker::Tick::end_dash() {
   emit(WalkerEventKind::dash_ended, std::min(speed, tuning.dash.end_speed));
 }
 
-void Walker::Tick::start_launch() {
+void WalkerBrain::Tick::start_launch() {
   const LaunchTuning& l = tuning.launch;
   const Vec3 before = state.velocity;
   const double speed = l.time > 0 ? l.speed : tuning.jump.speed_for(l.height);
@@ -167,16 +209,15 @@ void Walker::Tick::start_launch() {
   if (grounded) kick((state.velocity - before) * tuning.body.mass);
   state.take_off = state.position;
   jump.fall();
-  jump.state.since_ground = 1e9;
-  swam = false;
+  jump.state.since_ground = long_ago;
+  swims = false;
   emit(WalkerEventKind::launched, speed);
 }
 
-void Walker::Tick::crouch() {
-  const bool wanted = intent.crouch.held && tuning.height(true) < tuning.body.height;
+void WalkerBrain::Tick::crouch() {
+  const bool wanted = intent.crouch.held && height(true) < tuning.body.height;
   if (wanted && state.on_ground) state.crouched = true;
-  const double lift = state.on_ground ? tuning.ground.step_height : 0;
-  state.cramped = state.crouched && !room_for(state.position, lift, tuning.body.height);
+  state.cramped = state.crouched && !room_for(state.position, clear_of_steps(), tuning.body.height);
   if (!wanted && !state.cramped) state.crouched = false;
 }
 
@@ -184,7 +225,7 @@ void Walker::Tick::crouch() {
 
 /// Its own way along the level ends, and the throw takes its place; the motion of what it rides goes on, and so does
 /// a rise.
-bool Walker::Tick::feel_hit(const HitBy& hit) {
+bool WalkerBrain::Tick::feel_hit(const HitBy& hit) {
   if (!stagger.vulnerable()) return false;
   if (state.ledge.hold != Hold::free) let_go();
   const Vec3 axis = normalised(in_plane(hit.away, state.up), -state.facing);
@@ -198,25 +239,6 @@ bool Walker::Tick::feel_hit(const HitBy& hit) {
   jump.fall();
   const HitPlace place = place_of_hit(hit.at, state.position, state.up, state.facing, height());
   events.push_back({WalkerEventKind::hit, now, state.position, speed, {}, JumpFrom::nowhere, place});
-  return true;
-}
-
-/// Falling on to what can be stomped bounces off it.
-bool Walker::Tick::stomp(const BodyFacts& facts, const Hit& hit, const Vec3& relative) {
-  const bool from_above = dot(hit.normal, state.up) > 0.5 && dot(relative, state.up) < -1e-6 && !state.on_ground;
-  if (!(facts.layers & walker.stompable) || !from_above) return false;
-  const double bounce = intent.jump.held ? tuning.stagger.bounce_held : tuning.stagger.bounce;
-  const double down = -dot(relative, state.up);
-  const Vec3 before = state.velocity;
-  state.velocity += state.up * (down + tuning.jump.speed_for(bounce));
-  if (facts.mass > 0) {
-    const Vec3 given = (state.velocity - before) * -tuning.body.mass;
-    surroundings.push(hit.body, kick_impulse(facts, given, hit.point, state.up, tuning.kick.speed_cap), hit.point);
-  }
-  state.take_off = state.position;
-  jump.fall();
-  jump.refresh();
-  emit(WalkerEventKind::stomped, down, hit.body);
   return true;
 }
 

@@ -1,15 +1,15 @@
 // A walker along the ground: slopes, steps, edges, walls, bodies that give way, and ground that moves.
 #include <jugend/base/roots.hpp>
-#include <jugend/motion/walker/detail/walker_tick.hpp>
+#include <jugend/motion/walker/detail/swept_body.hpp>
 
 namespace jugend {
 
 /// The trunk goes a step's height above the ground, so that steps do not stop it; the foot then finds
 /// the ground below. The lower part of the body follows where those two have been.
-Walker::Tick::Walk Walker::Tick::try_walk(const Vec3& way) const {
+Walker::Body::Walk Walker::Body::try_walk(const Vec3& displacement) const {
   const double lift = tuning.ground.step_height;
-  Walk walk{state.position, {}, 1, {}, {}};
-  Vec3 rest = way;
+  Walk walk{state.position, {}, 1, {}, {}, {}};
+  Vec3 rest = displacement;
   for (int turn = 0; turn < 4 && squared_norm(rest) > 0; ++turn) {
     const auto hit = surroundings.sweep(trunk(walk.position, lift).view(), rest, solids());
     if (!hit) {
@@ -20,26 +20,45 @@ Walker::Tick::Walk Walker::Tick::try_walk(const Vec3& way) const {
     walk.position += gone;
     rest -= gone;
     if (!rises_like_ground(*hit)) {
-      walk.wall = normalised(in_plane(hit->normal, state.up), -normalised(rest));
-      walk.share = std::clamp(1 - norm(rest) / norm(way), 0.0, 1.0);
+      const Vec3 level = in_plane(hit->normal, state.up);
+      walk.wall = norm(level) > 0.05 ? normalised(level) : narrowing(hit->normal, state.ground.normal, rest);
+      walk.share = std::clamp(1 - norm(rest) / norm(displacement), 0.0, 1.0);
       walk.hit = *hit;
       break;
     }
     rest = tilted(in_plane(rest, state.up), hit->normal, state.up);
   }
   walk.ground = sense(walk.position, lift, lift);
+  if (walk.ground.walkable && walk.ground.distance < -1e-6 * tuning.body.radius) {  // is there room for the head?
+    const Vec3 rise = state.up * -walk.ground.distance;
+    const auto roof = surroundings.sweep(trunk(walk.position, lift).view(), rise, solids());
+    if (roof && (1 - backed_off(*roof, rise)) * norm(rise) > 0.5 * skin) {
+      walk.ground.walkable = false;
+      walk.low = narrowing(roof->normal, walk.ground.normal, displacement);
+      walk.hit = *roof;
+    }
+  }
   return walk;
 }
 
+/// Where a roof and the ground come nearer to one another: level, away from there. Along the ground a level velocity v
+/// rises by -(v n) / (u n), with n the ground's normal and u up; the roof r is not touched while v r + rise (u r) >= 0.
+Vec3 Walker::Body::narrowing(const Vec3& roof, const Vec3& ground, const Vec3& heading) const {
+  const Vec3& up = state.up;
+  const Vec3 away = in_plane(roof, up) - in_plane(ground, up) * (dot(roof, up) / std::max(0.1, dot(ground, up)));
+  const Vec3 back = -normalised(in_plane(heading, up));
+  return norm(away) > 1e-3 ? normalised(away) : back;
+}
+
 /// Is what the trunk ran into ground that can be walked up: a face, not the edge of a high step?
-bool Walker::Tick::rises_like_ground(const Hit& hit) const {
+bool Walker::Body::rises_like_ground(const Hit& hit) const {
   if (dot(hit.normal, state.up) < std::cos(tuning.ground.slope_limit)) return false;
   const double near = 0.1 * tuning.body.radius;
   const auto face = surroundings.cast({hit.point + hit.normal * near, -hit.normal, 2 * near}, solids());
   return face && dot(face->normal, hit.normal) > 1 - 1e-6;
 }
 
-double Walker::Tick::ground_stretch(double time) {
+double Walker::Body::ground_stretch(double time) {
   const Ground& ground = state.ground;
   const Vec3 relative = state.velocity - ground.velocity;
   // The heading of its velocity, along the ground as it is here, at the speed that it has.
@@ -57,14 +76,14 @@ double Walker::Tick::ground_stretch(double time) {
   }
 
   Walk walk = try_walk(way);
-  Ground beyond = walk.ground;
+  Walk beyond = walk;
   if (!walk.ground.walkable) {  // it ends on the way, or becomes too steep: find the last place that holds
     double good = 0, bad = walk.share;
     for (int halving = 0; halving < 24; ++halving) {
       const double middle = 0.5 * (good + bad);
       const Walk half_way = try_walk(way * middle);
       (half_way.ground.walkable ? good : bad) = middle;
-      if (!half_way.ground.walkable) beyond = half_way.ground;
+      if (!half_way.ground.walkable) beyond = half_way;
     }
     walk = try_walk(way * good);
     walk.share = good;
@@ -80,14 +99,16 @@ double Walker::Tick::ground_stretch(double time) {
   if (norm(walk.position - state.position) > skin) barriers = {};  // it has left those that it met before
   if (walk.ground.walkable) {
     state.position = walk.position;
-    settle_on(walk.ground);
+    stand_on(walk.ground);
   }
   if (walk.wall) meet_wall(*walk.wall, walk.hit.body, walk.hit.point, velocity, spent);
-  const Vec3 against = in_plane(beyond.touch_normal, state.up);
-  const bool too_steep = !beyond.walkable && beyond.found && dot(against, way) < 0;
-  if (too_steep) meet_wall(normalised(against), beyond.body, beyond.point, velocity, spent);
+  const Vec3 against = in_plane(beyond.ground.touch_normal, state.up);
+  const bool holds = beyond.ground.walkable;
+  const bool too_steep = !holds && !beyond.low && beyond.ground.found && dot(against, way) < 0;
+  if (beyond.low) meet_wall(*beyond.low, beyond.hit.body, beyond.hit.point, velocity, spent);
+  if (too_steep) meet_wall(normalised(against), beyond.ground.body, beyond.ground.point, velocity, spent);
   finish_ground_stretch(spent, barriers.clip(velocity));
-  if (!beyond.walkable && !too_steep) {
+  if (!holds && !too_steep && !beyond.low) {
     now += spent;
     leave_ground(true);
     now -= spent;
@@ -97,7 +118,7 @@ double Walker::Tick::ground_stretch(double time) {
 
 /// A wall stops it. A body that can be moved is pushed, with the limited force of somebody who stands firm,
 /// towards the speed of the one who pushes; the walker keeps the speed that the body has.
-void Walker::Tick::meet_wall(const Vec3& n, BodyId body, const Vec3& at, Vec3& velocity, double spent) {
+void Walker::Body::meet_wall(const Vec3& n, BodyId body, const Vec3& at, Vec3& velocity, double spent) {
   barriers.add(n);
   const BodyFacts facts = surroundings.facts(body);
   if (facts.mass <= 0) return;
@@ -108,13 +129,18 @@ void Walker::Tick::meet_wall(const Vec3& n, BodyId body, const Vec3& at, Vec3& v
       std::clamp(given_way + dot(state.ground.velocity, n), 0.0, std::max(0.0, -dot(velocity, n)));
   kept += n * -kept_speed;
   velocity += n * kept_speed;
+  push_wall(facts, body, n, at, (wanted - given_way) * facts.mass / dt, std::max(0.0, 1 - (now + spent) / dt));
+}
+
+/// `needed` N bring the body to the speed wanted in a tick, of which a `share` is left.
+void Walker::Body::push_wall(const BodyFacts& facts, BodyId body, const Vec3& n, const Vec3& at, double needed,
+                             double share) {
   if (push_spent || tuning.push.force <= 0) return;
   push_spent = true;
-  // To the speed wanted in a tick, on top of what the last tick's push was needed for: friction, a slope.
+  // On top of what the last tick's push was needed for: friction, a slope.
   const bool goes_on = state.pushed.body == body && state.pushed.since < 0.1;
-  const double share = goes_on ? 1 : std::max(0.0, 1 - (now + spent) / dt);
-  const double needed = (wanted - given_way) * facts.mass / dt + (goes_on ? state.pushed.force : 0);
-  const double force = std::clamp(needed, 0.0, tuning.push.force * share);
+  const double force =
+      std::clamp(needed + (goes_on ? state.pushed.force : 0), 0.0, tuning.push.force * (goes_on ? 1 : share));
   state.pushed = {body, force, 0};
   if (force <= 0) return;
   // Who pushes leans in low: never above the centre of mass, so that what can slide does not tip.
@@ -123,38 +149,12 @@ void Walker::Tick::meet_wall(const Vec3& n, BodyId body, const Vec3& at, Vec3& v
   if (state.ground.mass > 0) surroundings.force(state.ground.body, n * force, state.ground.point);
 }
 
-void Walker::Tick::finish_ground_stretch(double time, const Vec3& relative) {
+void Walker::Body::finish_ground_stretch(double time, const Vec3& relative) {
   // Along the ground that it has come to, at the same speed.
   const Vec3 heading = normalised(in_plane(relative, state.up));
   state.velocity = state.ground.velocity + tilted(heading, state.ground.normal, state.up) * norm(relative);
   ridden += time;
   ridden_body = state.ground.body;
-}
-
-/// Where it stands on a body, before the world moves that.
-void Walker::Tick::board() {
-  state.ride = {};
-  if (ridden <= 0 || !state.ground.moving || ridden_body != state.ground.body) return;
-  const BodyFacts facts = surroundings.facts(ridden_body);
-  const Vec3 belt = rotate(facts.pose.orientation, facts.surface.belt) * ridden;
-  state.ride = {ridden_body, to_local(facts.pose, state.position + belt),
-                rotate(conjugate(facts.pose.orientation), state.facing), ridden / dt};
-}
-
-/// Carried by where the world has moved that body, turns included, but not through walls.
-void Walker::Tick::ride() {
-  if (!state.ride.body) return;
-  const auto [body, local, ahead, share] = state.ride;
-  state.ride = {};
-  const Pose pose = surroundings.facts(body).pose;
-  const Vec3 way = (to_world(pose, local) - state.position) * share;
-  if (way == Vec3{}) return;
-  Filter others = solids();
-  others.ignored = body;
-  const auto hit = surroundings.sweep(trunk(state.position, tuning.ground.step_height).view(), way, others);
-  state.position += hit ? way * backed_off(*hit, way) : way;
-  if (hit) emit(WalkerEventKind::squeezed, norm(way) * (1 - hit->distance), hit->body);
-  state.facing = normalised(in_plane(rotate(pose.orientation, ahead), state.up), state.facing);
 }
 
 }  // namespace jugend

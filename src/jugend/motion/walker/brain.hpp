@@ -1,0 +1,208 @@
+// What a walker wants and knows, whatever body carries it: its tuning, intent, state, events and answers.
+//
+// A walker is one brain and a body. The brain decides (moves, gates, timers, modes, events); the body carries it out:
+// walker.hpp moves by sweeps, forced_walker.hpp by forces on a dynamic body.
+#pragma once
+
+#include <jugend/base/inline_list.hpp>
+#include <jugend/base/tunable.hpp>
+#include <jugend/motion/moves/carry.hpp>
+#include <jugend/motion/moves/dash.hpp>
+#include <jugend/motion/moves/ground.hpp>
+#include <jugend/motion/moves/jump.hpp>
+#include <jugend/motion/moves/kick.hpp>
+#include <jugend/motion/moves/ledge.hpp>
+#include <jugend/motion/moves/run.hpp>
+#include <jugend/motion/moves/stagger.hpp>
+#include <jugend/motion/moves/swim.hpp>
+#include <jugend/motion/moves/wall.hpp>
+#include <jugend/motion/port/latch.hpp>
+#include <jugend/motion/port/surroundings.hpp>
+
+namespace jugend {
+
+struct CrouchTuning {
+  double height_share = 0.63;  ///< of the body's height; never less than twice its radius
+  double speed_share = 0.4;    ///< of the top speed
+};
+
+/// Which gravity a jump is stated for.
+struct PullTuning {
+  double standard = standard_gravity;  ///< m/s² of the world in which jumps are as stated
+  double own = 0;                      ///< 1: jumps are as stated wherever it is, 0: as its gravity makes them
+};
+
+struct WalkerTuning {
+  struct Body {
+    double radius = 0.3;   ///< m
+    double height = 1.74;  ///< m, sole to crown
+    double mass = 61;      ///< kg
+  } body;
+  RunTuning run;
+  RunTuning air{6, 0.6, 2.0, 0.35};  ///< the same in the air; its top speed is a limit to what input adds
+  JumpTuning jump;
+  GroundTuning ground;
+  CarryTuning carry;
+  CrouchTuning crouch;
+  PushTuning push;
+  KickTuning kick;
+  DashTuning dash;
+  LaunchTuning launch;
+  StaggerTuning stagger;
+  WallTuning wall;
+  LedgeTuning ledge;
+  SwimTuning swim;
+  PullTuning pull;
+  double facing_half_life = 0.05;  ///< s, of the angle between facing and input
+
+  /// m, sole to crown.
+  double height(bool crouched) const {
+    return crouched ? std::max(2 * body.radius, crouch.height_share * body.height) : body.height;
+  }
+};
+
+/// Every tunable of a walker.
+TunableList walker_tunables();
+/// Throws InputError where tunables that are fine one by one do not fit together.
+void check(const WalkerTuning& tuning);
+
+/// What is wanted of a walker in this tick.
+struct WalkerIntent {
+  Vec3 move;  ///< direction in the world, length the share of top speed, at most 1; its part along up is ignored
+  Button jump, dash, launch, crouch;  ///< crouch with jump: drop through one-way ground
+  Vec3 aim;                           ///< direction in space; nothing: where the body faces
+};
+
+/// Inputs that the game may close: presses and directions that come meanwhile never count.
+namespace gate {
+inline constexpr std::uint8_t move = 1, jump = 2, abilities = 4, all = 7;
+}
+
+enum class WalkerMode : std::uint8_t {
+  idle,
+  running,
+  rising,
+  falling,
+  sliding,
+  crouching,
+  wall_sliding,
+  dashing,
+  launched,
+  thrown,
+  hanging,
+  climbing,
+  wading,
+  swimming
+};
+const char* name_of(WalkerMode mode);
+inline constexpr int walker_modes = 14;
+
+enum class WalkerEventKind : std::uint8_t {
+  jumped,
+  left_ground,
+  apex,
+  landed,
+  bumped_head,
+  dashed,
+  dash_ended,
+  launched,
+  hit,
+  recovered,
+  stomped,
+  ledge_caught,
+  ledge_left,
+  climbed,
+  kicked,
+  squeezed,
+  splashed
+};
+const char* name_of(WalkerEventKind kind);
+inline constexpr int walker_event_kinds = 17;
+
+struct WalkerEvent {
+  WalkerEventKind kind{};
+  double time = 0;  ///< s into this tick, 0 to dt: events are timed finer than ticks
+  Vec3 position;    ///< of the feet
+  /// jumped, launched: take-off speed, m/s; landed: impact speed, m/s; apex: m above take-off; bumped_head: m/s
+  /// into the ceiling; dashed: m/s; hit: m/s of the throw; stomped: m/s down; kicked: m/s given to the body; squeezed:
+  /// m of overlap; splashed: m/s into the water
+  double value = 0;
+  BodyId body;                        ///< landed, stomped, kicked, ledge_caught, squeezed: which
+  JumpFrom from = JumpFrom::nowhere;  ///< jumped
+  HitPlace place;                     ///< hit
+};
+using WalkerEvents = InlineList<WalkerEvent, 24>;
+
+/// All that a tick changes. Trivially copyable: copy it to save, hand it back to restore.
+struct WalkerState {
+  Vec3 position;         ///< of the feet
+  Vec3 velocity;         ///< m/s in the world
+  Vec3 facing{1, 0, 0};  ///< unit, level
+  Vec3 up{0, 1, 0};      ///< unit, against gravity
+  bool placed = true;    ///< put here, and has not looked for ground yet
+  bool settled = false;  ///< settle() has been called since the last tick
+  bool on_ground = false;
+  bool wedged = false;  ///< held between slopes that are each too steep: may jump, cannot fall
+  bool crouched = false;
+  bool cramped = false;     ///< crouched where there is no room to stand
+  std::uint8_t closed = 0;  ///< inputs of gate:: that do not count
+  WalkerMode mode = WalkerMode::falling;
+  Ground ground;          ///< what it stands on, or last stood on
+  Vec3 carried;           ///< m/s, what it kept of the ground's level velocity: the frame of air control
+  Vec3 take_off;          ///< where it last left the ground
+  double air_time = 0;    ///< s since then
+  double under = 0;       ///< share of its height that is under water
+  bool apex_due = false;  ///< it has risen, and not come to the top yet
+  Vec3 knock;             ///< m/s that a forced body still has to be given
+  double leg_rise = 0;    ///< m/s upwards off the ground that its legs gave it in the last tick
+  double passing = 0;     ///< s left in which one-way surfaces let it through
+  JumpState jump;
+  BurstState dash, launch;
+  StaggerState stagger;
+  WallState wall;
+  LedgeState ledge;
+  Footing footing;
+  Pushed pushed;  ///< last
+  struct Ride {
+    BodyId body;        ///< that carries it until settle()
+    Vec3 local, ahead;  ///< feet and facing in that body's frame
+    double share = 0;   ///< of the tick that it rode
+  } ride;
+  HitBy hit;             ///< that the next tick feels
+  bool was_hit = false;  ///< is there one?
+};
+
+/// The brain: state, what may be asked of it and what is done to it. Walker and ForcedWalker are its two bodies.
+class WalkerBrain {
+ public:
+  /// A hit that throws it back, in the next tick. False where it does not count: too soon after the last.
+  bool hit(const HitBy& hit);
+  /// Closes or opens inputs; bits of gate::.
+  void close(std::uint8_t inputs) { state_.closed |= inputs; }
+  void open(std::uint8_t inputs) { state_.closed &= static_cast<std::uint8_t>(~inputs); }
+
+  /// Whether a press in the next tick would jump, from where, and if not why. Ground that is near, but not
+  /// touched yet, is not looked for.
+  JumpAnswer can_jump() const;
+  NoMove can_dash() const;
+  NoMove can_launch() const;
+
+  const WalkerState& state() const { return state_; }
+  void restore(const WalkerState& state) { state_ = state; }
+  const WalkerEvents& events() const { return events_; }  ///< of the last tick, in order
+  const WalkerTuning& tuning() const { return tuning_; }
+  Filter filter;                ///< bodies that it touches and stands on
+  std::uint32_t stompable = 0;  ///< layers of bodies that it bounces off when it falls on to them
+  std::uint32_t dangers = 0;    ///< layers of bodies whose touch is a hit, unless it stomps them
+
+ protected:
+  /// Throws InputError as check(tuning) does, or for a place or facing that is not finite.
+  WalkerBrain(const WalkerTuning& tuning, const Vec3& feet, const Vec3& facing);
+  struct Tick;  // one tick's work: detail/brain_tick.hpp
+
+  WalkerTuning tuning_;
+  WalkerState state_;
+  WalkerEvents events_;
+};
+
+}  // namespace jugend

@@ -1,0 +1,233 @@
+// The order of a walker's tick, what it shows of itself, and how its time passes.
+#include <jugend/motion/moves/facing.hpp>
+#include <jugend/motion/walker/detail/brain_tick.hpp>
+
+namespace jugend {
+
+Vec3 PressedPlanes::clip(const Vec3& v) const {
+  const Vec3 left = clipped(v);
+  return squared_norm(left) > 1e-18 * squared_norm(v) ? left : Vec3{};  // a rounding is no way out
+}
+
+void PressedPlanes::leave(const Vec3& v) {
+  InlineList<Vec3, 6> still;
+  for (const Vec3& n : normals_) {
+    if (dot(v, n) <= 1e-6 * norm(v)) still.push_back(n);
+  }
+  normals_ = still;
+}
+
+Vec3 PressedPlanes::clipped(const Vec3& v) const {
+  if (allowed(v)) return v;
+  for (const Vec3& n : normals_) {
+    if (const Vec3 along = in_plane(v, n); dot(v, n) < 0 && allowed(along)) return along;
+  }
+  for (std::size_t i = 0; i < normals_.size(); ++i) {
+    for (std::size_t j = i + 1; j < normals_.size(); ++j) {
+      const Vec3 crease = normalised(cross(normals_[i], normals_[j]));
+      if (const Vec3 along = crease * dot(v, crease); allowed(along)) return along;
+    }
+  }
+  return {};
+}
+
+bool PressedPlanes::allowed(const Vec3& v) const {
+  const double slack = -1e-9 * norm(v) - 1e-300;
+  return std::all_of(normals_.begin(), normals_.end(), [&](const Vec3& n) { return dot(v, n) >= slack; });
+}
+
+void WalkerBrain::Tick::run() {
+  if (!begin()) return;
+  hear();
+  if (state.placed) stand_where_placed();
+  refresh_ground();
+  feel_water();
+  if (state.was_hit) feel_hit(state.hit);
+  state.was_hit = false;
+  const Vec3 start = state.position;
+  if (!hold_on()) {
+    feel_walls();
+    act();
+    stretches();
+    if (!state.on_ground && !swims) catch_ledge(start);
+  }
+  finish(start);
+  turn_to_face();
+  if (!state.on_ground) state.air_time += dt;
+  choose_mode();
+  pass_time();
+}
+
+void WalkerBrain::Tick::stretches() {
+  constexpr int most = 20;
+  for (int stretch = 0; stretch < most && dt - now > instant; ++stretch) {
+    // Where contacts keep cutting the tick up, the last stretches are gravity's alone: time must pass.
+    const bool steered = stretch < most - 4;
+    double time = dt - now;
+    if (dashing()) time = std::min(time, state.dash.left - now);
+    if (launched()) time = std::min(time, state.launch.left - now);
+    if (thrown()) time = std::min(time, stagger.left(now));
+    if (swims) {
+      now += swim_stretch(time);
+    } else if (state.on_ground) {
+      now += ground_stretch(time);
+    } else {
+      const FlightPlan plan = plan_flight(time, steered);
+      now += plan.duration < instant ? plan.duration : fly(plan);
+    }
+    if (state.dash.left > 0 && !dashing()) end_dash();
+  }
+}
+
+void WalkerBrain::Tick::hear() {
+  if (state.closed & gate::move) intent.move = {};
+  if (state.closed & gate::jump) intent.jump = {};
+  if (state.closed & gate::abilities) intent.dash = intent.launch = intent.crouch = {};
+  jump.hear(intent.jump);
+}
+
+/// In the air it turns over about its middle, so that its feet do not go into what they were above.
+void WalkerBrain::Tick::face_gravity() {
+  const Vec3 g = surroundings.gravity(state.position);
+  strength = norm(g);
+  gravity_ratio = tuning.pull.own > 0 ? 1 : strength / tuning.pull.standard;
+  if (strength > 0) {
+    const Vec3 up = g / -strength;
+    const bool turned_over = dot(up, state.up) < 0.9 || !state.on_ground;
+    if (turned_over && !state.placed && state.ledge.hold == Hold::free)
+      state.position += (state.up - up) * (0.5 * height());
+    state.up = up;
+  }
+  state.facing = normalised(in_plane(state.facing, state.up), any_perpendicular(state.up));
+}
+
+/// A walker that is put on the ground stands there, without a landing.
+void WalkerBrain::Tick::stand_where_placed() {
+  state.placed = false;
+  const Ground g = sense(state.position, skin, tuning.ground.probe);
+  if (!g.walkable || dot(state.velocity - g.velocity, g.normal) > 1e-6) return;
+  stand_on(g);
+  state.velocity += g.velocity;
+  state.footing = {g.body, {}, {}};
+}
+
+Filter WalkerBrain::Tick::solids() const {
+  Filter solid = walker.filter;
+  solid.through_one_way |= state.passing > 0 || (dashing() && tuning.dash.through_one_way > 0);
+  return solid;
+}
+
+bool WalkerBrain::Tick::room_for(const Vec3& feet, double lift, double tall) const {
+  std::array<Overlap, 1> found;
+  UprightCapsule body = trunk(feet, lift, tall);
+  body.radius -= skin;
+  return surroundings.overlaps(body.view(), 0, found, solids()) == 0;
+}
+
+// Flights
+
+/// What pulls it down: its jump's own gravity, as the moves change it.
+FallLaw WalkerBrain::Tick::fall_law() const {
+  FallLaw law = jump.law(gravity_ratio);
+  if (state.wall.sliding) law.speed_limit = std::min(law.speed_limit, tuning.wall.slide_speed);
+  if (dashing()) law.rising *= tuning.dash.gravity, law.falling *= tuning.dash.gravity;
+  if (launched()) law.rising = 0;
+  return law;
+}
+
+/// Goals that are reached at once are met here; then the plan has no duration.
+FlightPlan WalkerBrain::Tick::plan_flight(double time, bool steered) {
+  FlightPlan plan;
+  plan.velocity = contacts.clip(state.velocity);
+  if (thrown()) contacts.leave(plan.velocity);  // what it is thrown off does not hold its slowing down
+  plan.rising = dot(plan.velocity, state.up);
+  if (plan.rising > 1e-6) state.apex_due = true;
+  const FallLaw law = fall_law();
+  const Ramp fall = law.rising > 0 ? next_fall_ramp(plan.rising, law, time) : Ramp{time, 0, plan.rising};
+  const Vec3 level = plan.velocity - state.up * plan.rising - state.carried;
+  const Vec3 target = in_plane(contacts.clip(wish()), state.up);
+  const RunRamp drift =
+      steered ? next_ramp(level, target, rates_of(tuning.air, stagger.control(now)), time) : RunRamp{time, {}, level};
+  plan.duration = std::min(fall.duration, drift.duration);
+  if (plan.duration < instant) {
+    const Vec3 drifting = drift.duration < instant ? drift.end_velocity : level;
+    const bool at_apex = fall.duration < instant;
+    state.velocity = contacts.clip(state.carried + drifting + state.up * (at_apex ? fall.end_speed : plan.rising));
+    if (at_apex && plan.rising > 0 && fall.end_speed <= 0) note_apex();
+    return plan;
+  }
+  plan.acceleration = contacts.clip(drift.acceleration + state.up * fall.acceleration);
+  plan.displacement = plan.velocity * plan.duration + plan.acceleration * (0.5 * plan.duration * plan.duration);
+  plan.end_velocity = plan.velocity + plan.acceleration * plan.duration;
+  if (contacts.size() == 0) {  // on the goals themselves, not a rounding beside them
+    Vec3& v = plan.end_velocity;
+    if (drift.duration == plan.duration) v += drift.end_velocity - in_plane(v - state.carried, state.up);
+    if (fall.duration == plan.duration) v += state.up * (fall.end_speed - dot(v, state.up));
+  }
+  return plan;
+}
+
+/// Nothing was in the way of all of it.
+void WalkerBrain::Tick::note_flown(const FlightPlan& plan) {
+  state.position += plan.displacement;
+  state.velocity = plan.end_velocity;
+  if (plan.rising > 0 && dot(state.velocity, state.up) <= 0) {
+    now += plan.duration;
+    note_apex();
+    now -= plan.duration;
+    jump.fall();
+  }
+}
+
+// Shows
+
+void WalkerBrain::Tick::turn_to_face() {
+  if (state.ledge.hold == Hold::free)
+    state.facing = turned_to_face(state.facing, intent.move, state.up, tuning.facing_half_life, dt);
+}
+
+void WalkerBrain::Tick::choose_mode() {
+  const auto mode = [&] {
+    using enum WalkerMode;
+    if (state.ledge.hold == Hold::climbing) return climbing;
+    if (state.ledge.hold != Hold::free) return hanging;
+    if (state.stagger.since + dt < state.stagger.lasts) return thrown;
+    if (state.dash.left > dt + instant) return dashing;
+    if (state.launch.left > dt + instant) return launched;
+    if (swims) return swimming;
+    const Vec3 relative = state.velocity - (state.on_ground ? state.ground.velocity : Vec3{});
+    if (state.on_ground || state.wedged) {
+      if (state.crouched) return crouching;
+      const bool moving = norm(in_plane(relative, state.up)) > 0.01 * tuning.run.top_speed;
+      if (moving && state.under > 0.1) return wading;
+      return moving ? running : idle;
+    }
+    if (state.wall.sliding) return wall_sliding;
+    if (slid) return sliding;
+    return dot(relative, state.up) > 0 ? rising : falling;
+  };
+  state.mode = mode();
+}
+
+void WalkerBrain::Tick::pass_time() {
+  const double left = stagger.until_control(0);
+  if (left > 1e-9 && left <= dt + 1e-9) {  // a rounding that is left of it is not told a second time
+    now = std::min(left, dt);
+    emit(WalkerEventKind::recovered);
+  }
+  Charges dashes{tuning.dash.charge, state.dash.charge}, launches{tuning.launch.charge, state.launch.charge};
+  if (state.on_ground || state.ledge.hold != Hold::free || swims || state.wall.sliding) {
+    jump.refresh();
+    dashes.refill(), launches.refill();
+  }
+  jump.pass(dt);
+  stagger.pass(dt);
+  state.dash.pass(dt), state.launch.pass(dt);
+  dashes.pass(dt), launches.pass(dt);
+  state.wall.pass(dt);
+  state.pushed.since += dt;
+  state.ledge.since_drop += dt;
+  state.passing = std::max(0.0, state.passing - dt);
+}
+
+}  // namespace jugend

@@ -1,0 +1,200 @@
+// One tick of a walker's brain, as its parts see it. Inner to the walkers.
+//
+// A tick is a chain of stretches. Each has one constant acceleration and ends where something changes: the apex, top
+// speed, a landing, the end of a dash. So nothing depends on where ticks happen to fall. The brain says what a stretch
+// is wanted to be; a body (swept_body.hpp, forced_body.hpp) carries it out, and may end it early.
+//
+// brain_tick.cpp: the order of a tick, what is shown and how time passes. brain_moves.cpp: what input starts.
+// brain_senses.cpp: dangers, stomps, walls, water. brain_ledge.cpp: ledges.
+#pragma once
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <jugend/motion/walker/brain.hpp>
+#include <optional>
+
+namespace jugend {
+
+/// The planes that a body is pressed against within a tick, and what they leave of a vector.
+class PressedPlanes {
+ public:
+  void add(const Vec3& normal) { normals_.push_back(normal); }
+  std::size_t size() const { return normals_.size(); }
+  /// Forgets those that a motion with the velocity `v` leaves.
+  void leave(const Vec3& v);
+  /// The part of `v` that does not go into any of the planes: along one, along the crease of two, or nothing.
+  Vec3 clip(const Vec3& v) const;
+
+ private:
+  Vec3 clipped(const Vec3& v) const;
+  bool allowed(const Vec3& v) const;
+  InlineList<Vec3, 6> normals_;
+};
+
+/// `level`, tilted into the plane with unit normal `n` without changing its heading or length.
+inline Vec3 tilted(const Vec3& level, const Vec3& n, const Vec3& up) {
+  const double rise = dot(up, n);
+  if (rise < 1e-6) return level;
+  return normalised(level - up * (dot(level, n) / rise)) * norm(level);
+}
+
+/// A capsule that stands upright, as queries sweep it.
+struct UprightCapsule {
+  std::array<Vec3, 2> ends;
+  double radius;
+  Convex view() const { return {ends, radius, Core::segment}; }
+};
+
+/// One stretch of a flight that nothing stops.
+struct FlightPlan {
+  double duration = 0;          ///< s
+  Vec3 velocity, acceleration;  ///< as it begins
+  Vec3 displacement;            ///< m
+  Vec3 end_velocity;            ///< with goals met exactly
+  double rising = 0;            ///< m/s upwards, as it begins
+};
+
+struct WalkerBrain::Tick {
+  const WalkerTuning& tuning;
+  WalkerIntent intent;
+  WalkerState& state;
+  WalkerEvents& events;
+  const WalkerBrain& walker;
+  Surroundings& surroundings;
+  const double dt;
+  const double skin = 1e-3 * tuning.body.radius;  // sweeps leave this much round the body, so that touching is free
+  Jump jump{tuning.jump, state.jump};
+  Stagger stagger{tuning.stagger, state.stagger};
+  double now = 0;            // s into the tick
+  double strength = 0;       // m/s² of the gravity where it is
+  double gravity_ratio = 1;  // of the gravity that its jumps are stated for
+  double ridden = 0;         // s of it spent on the ground
+  BodyId ridden_body{};
+  PressedPlanes contacts{};  // what the body is pressed against in the air
+  bool slid = false, swims = false;
+
+  static constexpr double instant = 1e-12;  // s: less than this is no time at all
+
+  Tick(WalkerBrain& brain, const WalkerIntent& wanted, Surroundings& around, double seconds)
+      : tuning(brain.tuning_),
+        intent(wanted),
+        state(brain.state_),
+        events(brain.events_),
+        walker(brain),
+        surroundings(around),
+        dt(seconds) {}
+  Tick(const Tick&) = delete;
+  virtual ~Tick() = default;
+
+  // What a body is and does.
+
+  /// Finds out where it is, before anything is decided. False: there is nothing to move.
+  virtual bool begin() = 0;
+  /// The ground as it is in this tick: it may have moved, tilted or gone.
+  virtual void refresh_ground() = 0;
+  /// A stretch along the ground or in water, at most `time` long; the time that it took.
+  virtual double ground_stretch(double time) = 0;
+  virtual double swim_stretch(double time) = 0;
+  /// A planned flight; the time of it that was flown.
+  virtual double fly(const FlightPlan& plan) = 0;
+  /// On to `g`, with the velocity `relative` to it and the speed `impact` down on to it.
+  virtual void touch_down(const Ground& g, const Vec3& relative, double impact) = 0;
+  /// Hands over what the stretches came to.
+  virtual void finish(const Vec3& start) = 0;
+  /// Where a body that it holds on to will be when this tick's hold counts.
+  virtual Pose pose_held(const BodyFacts& held) const { return held.pose; }
+  virtual void stand_on(const Ground& g) = 0;
+  virtual double height(bool crouched) const = 0;                     // m, sole to crown
+  virtual double feet_to_trunk() const { return 0; }                  // m from the soles up to the body itself
+  virtual double clear_of_steps() const { return feet_to_trunk(); }   // and up to what steps cannot stop
+  virtual Vec3 reached(const Vec3&) const { return state.position; }  // where it comes from there in this tick
+  virtual const GroundTuning& footwork() const { return tuning.ground; }
+  virtual double touch_margin() const { return skin; }  // m by which others stay off the body
+  virtual double take_off_bend() const { return 0; }    // m by which its legs are bent
+  virtual Filter solids() const;
+  double height() const { return height(state.crouched); }
+
+  // brain_tick.cpp
+  void run();
+  void hear();
+  void face_gravity();
+  void stand_where_placed();
+  void stretches();
+  void turn_to_face();
+  void choose_mode();
+  void pass_time();
+  FlightPlan plan_flight(double time, bool steered);
+  void note_flown(const FlightPlan& plan);
+  FallLaw fall_law() const;
+  UprightCapsule trunk(const Vec3& feet, double lift) const { return trunk(feet, lift, height()); }
+  UprightCapsule trunk(const Vec3& feet, double lift, double tall) const {
+    const double r = tuning.body.radius;
+    return {{feet + state.up * (lift + r), feet + state.up * std::max(lift + r, tall - r)}, r - skin};
+  }
+  bool room_for(const Vec3& feet, double lift, double tall) const;
+  Ground sense(const Vec3& feet, double lift, double reach) const {
+    return sense_ground({feet, state.up, tuning.body.radius, 2 * skin}, lift, reach, footwork(), surroundings,
+                        solids());
+  }
+  /// The share of a motion after which the body without its skin off just touches what was hit.
+  double backed_off(const Hit& hit, const Vec3& motion) const {
+    const double closing = -dot(hit.normal, motion);
+    return std::max(0.0, hit.distance - skin / std::max(closing, 1e-12));
+  }
+  void emit(WalkerEventKind kind, double value = 0, BodyId body = {}) {
+    events.push_back({kind, now, state.position, value, body, JumpFrom::nowhere, {}});
+  }
+  /// The velocity of what it moves with: ground, or what it kept of it.
+  Vec3 frame() const { return state.on_ground ? state.ground.velocity : state.carried; }
+
+  // brain_moves.cpp
+  void act();
+  bool try_jump();
+  JumpFrom at_hand(Ground& from) const;
+  void jump_from(JumpFrom from);
+  double jump_speed(JumpFrom from, double bend) const;
+  void leave_ground(bool walked);
+  void remember_footing();
+  void note_take_off();
+  void note_apex() {
+    if (state.apex_due) emit(WalkerEventKind::apex, dot(state.position - state.take_off, state.up));
+    state.apex_due = false;
+  }
+  void land(const Ground& g, const Vec3& arriving);
+  void kick(const Vec3& momentum);
+  void press(const Vec3& force);
+  void start_dash();
+  void end_dash();
+  void start_launch();
+  void crouch();
+  bool feel_hit(const HitBy& hit);
+  bool dashing() const { return state.dash.left > now + instant; }
+  bool launched() const { return state.launch.left > now + instant; }
+  bool thrown() const { return stagger.left(now) > instant; }
+  Vec3 wish() const;
+  /// The next stretch of a velocity in the plane of motion, whatever governs it.
+  RunRamp next_ramp(const Vec3& velocity, const Vec3& target, const RunRates& rates, double time) const;
+
+  // brain_senses.cpp
+  void feel_dangers();
+  bool stomp(const BodyFacts& facts, const Hit& hit, const Vec3& relative);
+  void feel_walls();
+  void feel_water();
+  SwimStep plan_swim(double time) const;
+  /// Does the water carry it? Once it swims it goes on where it bobs a little higher.
+  bool afloat() const {
+    return state.under >= tuning.swim.float_share * (state.mode == WalkerMode::swimming ? 0.8 : 1 - 1e-6);
+  }
+
+  // brain_ledge.cpp
+  void catch_ledge(const Vec3& from);
+  bool hold_on();
+  void place_on_ledge();
+  void begin_climb();
+  void end_climb();
+  bool ledge_holds() const;
+  void let_go();
+};
+
+}  // namespace jugend

@@ -1,0 +1,110 @@
+// Where a forced walker's body is, the ground under its legs, and how a tick's plan is handed over to it.
+#include <jugend/base/smoothing.hpp>
+#include <jugend/motion/walker/detail/forced_body.hpp>
+
+namespace jugend {
+
+void ForcedWalker::step(const WalkerIntent& intent, Surroundings& surroundings, double dt) {
+  events_.clear();
+  Body(*this, intent, surroundings, dt).run();
+}
+
+void ForcedWalker::settle(Surroundings& surroundings, double dt) {
+  Body tick(*this, {}, surroundings, dt);
+  if (!tick.read_body() || !state_.placed) return;
+  tick.stand_where_placed();
+  state_.placed = !state_.on_ground;  // what bears it may still be put there
+  tick.choose_mode();
+}
+
+/// Takes place and velocity from the body; false where that is none that can be moved.
+bool ForcedWalker::Body::read_body() {
+  body = surroundings.facts(id);
+  if (body.mass <= 0) return false;
+  state.position = body.pose.position;  // gravity is that at its middle
+  face_gravity();
+  state.position = body.pose.position - state.up * forced.middle();
+  state.velocity = body.velocity + state.knock;
+  return true;
+}
+
+bool ForcedWalker::Body::begin() {
+  if (!read_body()) return false;
+  state.knock = {};
+  if (walker.dangers != 0) feel_dangers();
+  return true;
+}
+
+void ForcedWalker::Body::refresh_ground() {
+  if (state.ledge.hold != Hold::free) {
+    const BodyFacts held = surroundings.facts(state.ledge.body);
+    const Vec3 local = feet_in_hold(state.ledge, tuning.ledge, rotate(conjugate(held.pose.orientation), state.up));
+    const bool driven_off = norm(to_world(held.pose, local) - state.position) > 0.3 * tuning.body.radius;
+    if (driven_off || !ledge_holds()) let_go();
+    return;
+  }
+  if (swims) return;
+  const double reach = state.on_ground ? legs.clearance : 2 * skin;
+  const Ground g = sense(state.position, legs.clearance, reach);
+  const double rising = dot(state.velocity - g.velocity, state.up);
+  if (state.on_ground) {
+    const bool knocked = rising - state.leg_rise > 0.15 * tuning.jump.take_off_speed();
+    const bool hops = g.distance > 0.05 * legs.clearance && rising > 0.02 * tuning.jump.take_off_speed();
+    if (!g.walkable || knocked || hops) return leave_ground(!g.walkable);
+    stand_on(g);
+    return;
+  }
+  slid |= g.found && !g.walkable && g.distance <= 2 * skin;
+  // What is solid from one side only carries what was above it a tick ago.
+  const double above = g.one_way ? std::max(0.0, -rising) * dt + 4 * skin : legs.clearance;
+  if (g.walkable && rising <= 1e-9 && g.distance <= 2 * skin && -g.distance <= above) land(g, state.velocity);
+}
+
+void ForcedWalker::Body::stand_on(const Ground& g) {
+  if (g.body != state.footing.body) state.footing = {g.body, {}, {}};
+  state.ground = g;
+  state.on_ground = true;
+}
+
+/// As far as walls let it: along them, where it runs into some.
+Vec3 ForcedWalker::Body::reached(const Vec3& from) const {
+  Vec3 at = from, rest = state.position - from;
+  for (int wall = 0; wall < 3; ++wall) {
+    const auto hit = surroundings.sweep(trunk(at, feet_to_trunk()).view(), rest, solids());
+    if (!hit) return at + rest;
+    const double share = backed_off(*hit, rest);
+    at += rest * share;
+    rest = in_plane(rest * (1 - share), hit->normal);
+  }
+  return at;
+}
+
+void ForcedWalker::Body::finish(const Vec3& start) {
+  const Vec3 displacement = state.position - start;
+  const bool moves_in_hold = state.ledge.hold == Hold::settling || state.ledge.hold == Hold::climbing;
+  bring(displacement, moves_in_hold ? displacement / dt : state.velocity);
+  if (borne > 0) press(state.up * (-borne * tuning.push.weight / dt));
+  state.leg_rise = state.on_ground ? dot(state.velocity - state.ground.velocity, state.up) : 0;
+  stand_upright();
+}
+
+/// The impulse and the force that take the body along `displacement` (m) to the velocity `end` within this tick.
+void ForcedWalker::Body::bring(const Vec3& displacement, const Vec3& end) {
+  const Vec3 acceleration = (end * dt - displacement) * (2 / (dt * dt));
+  const Vec3 start = end - acceleration * dt;
+  surroundings.push(id, (start - body.velocity) * body.mass, body.centre);
+  surroundings.force(id, (acceleration + state.up * strength) * body.mass, body.centre);
+}
+
+/// Back upright, critically damped, by a limited torque; it turns about up with nothing but that.
+void ForcedWalker::Body::stand_upright() {
+  const Vec3 own_up = rotate(body.pose.orientation, {0, 1, 0});
+  const Vec3 change = settling(-turn_between(own_up, state.up), body.spin, legs.balance, dt);
+  const double size = norm(change);
+  if (size <= 0) return;
+  const Vec3 about = change / size;
+  const double inverse = dot(about, body.inverse_inertia * about);
+  if (inverse > 0) surroundings.twist(id, about * (std::min(size / inverse / dt, legs.balance_torque) * dt));
+}
+
+}  // namespace jugend

@@ -1,0 +1,67 @@
+// The body of a walker that is a dynamic body: how legs and forces carry out what the brain wants.
+//
+// The stretches of a tick say where the body shall be at its end, and how fast. One impulse and one force take it
+// there: x = v t + a t²/2 and v' = v + a t have one answer. forced_body.cpp: its place, ground and the handing over.
+// forced_stretches.cpp: along the ground on its legs, through the air, in water.
+#pragma once
+
+#include <jugend/motion/walker/detail/brain_tick.hpp>
+#include <jugend/motion/walker/forced_walker.hpp>
+
+namespace jugend {
+
+/// How far legs are off their length, and how fast that changes.
+struct LegMotion {
+  double stretch = 0;  ///< m; negative: bent
+  double rate = 0;     ///< m/s
+};
+/// Legs on their way back to their length, x'' + 2ω x' + ω² x = 0 solved exactly, with x'' kept within `least` to
+/// `most` (m/s²).
+LegMotion legs_after(LegMotion legs, double frequency, double least, double most, double time);
+
+struct ForcedWalker::Body final : WalkerBrain::Tick {
+  Body(ForcedWalker& walker, const WalkerIntent& wanted, Surroundings& around, double seconds)
+      : Tick(walker, wanted, around, seconds), forced(walker), legs(walker.legs_), id(walker.body_) {}
+  const ForcedWalker& forced;
+  const LegsTuning& legs;
+  const BodyId id;
+  BodyFacts body{};
+  double borne = 0;  // N s that legs pressed on the ground
+  GroundTuning steps = with_steps();
+
+  bool begin() override;
+  void refresh_ground() override;
+  double ground_stretch(double time) override;
+  double swim_stretch(double time) override;
+  double fly(const FlightPlan& plan) override;
+  void touch_down(const Ground&, const Vec3&, double) override {}  // its legs take up the landing
+  void finish(const Vec3& start) override;
+  Pose pose_held(const BodyFacts& held) const override { return advanced(held.pose, held.velocity, held.spin, dt); }
+  void stand_on(const Ground& g) override;
+  using Tick::height;
+  double height(bool crouched) const override { return tuning.body.height - (crouched ? fold() : 0); }
+  double feet_to_trunk() const override { return legs.clearance - (state.crouched ? fold() : 0); }
+  Vec3 reached(const Vec3& from) const override;
+  const GroundTuning& footwork() const override { return steps; }
+  double touch_margin() const override { return 4 * skin; }
+  double take_off_bend() const override { return state.on_ground ? std::max(0.0, -state.ground.distance) : 0; }
+  Filter solids() const override {
+    Filter others = Tick::solids();
+    others.ignored = id;
+    return others;
+  }
+
+  bool read_body();
+  double fold() const { return 0.9 * legs.clearance; }  // m that its legs fold when it crouches
+  GroundTuning with_steps() const {
+    GroundTuning own = tuning.ground;
+    own.step_height = legs.clearance;
+    return own;
+  }
+  RunRamp within_force(const RunRamp& ramp, const Vec3& from, double time) const;
+  double time_of_landing(const FlightPlan& plan, const Ground& g) const;
+  void bring(const Vec3& displacement, const Vec3& end);
+  void stand_upright();
+};
+
+}  // namespace jugend

@@ -1,0 +1,108 @@
+// A forced walker's stretches: along the ground on its legs, through the air, in water.
+#include <jugend/base/roots.hpp>
+#include <jugend/motion/walker/detail/forced_body.hpp>
+#include <limits>
+
+namespace jugend {
+
+LegMotion legs_after(LegMotion legs, double frequency, double least, double most, double time) {
+  const double w = 2 * pi * frequency;
+  for (int phase = 0; phase < 6 && time > 0; ++phase) {
+    const double& x = legs.stretch;
+    const double& v = legs.rate;
+    const double wanted = -w * (2 * v + w * x);
+    constexpr double slack = 1 + 1e-9;  // what has come to the limit is within it
+    if (wanted >= least * slack && wanted <= most * slack) {
+      const double c = v + w * x, fade = std::exp(-w * time);
+      return {(x + c * time) * fade, (v - w * c * time) * fade};
+    }
+    // At the limit until the law asks for no more: -2ω (v + a t) - ω² (x + v t + a t²/2) = a.
+    const double a = std::clamp(wanted, least, most);
+    const double until =
+        first_root_within(0.5 * w * w * a, w * (w * v + 2 * a), a - wanted, std::numeric_limits<double>::max());
+    const double part = until >= 0 ? std::min(until, time) : time;
+    legs = {x + v * part + 0.5 * a * part * part, v + a * part};
+    time -= part;
+  }
+  return legs;
+}
+
+/// Running with no more than its force.
+RunRamp ForcedWalker::Body::within_force(const RunRamp& ramp, const Vec3& from, double time) const {
+  if (dashing() || thrown()) return ramp;
+  const double most = legs.run_force / body.mass;
+  const Vec3 change = ramp.end_velocity - from;
+  if (ramp.duration < instant) {  // at once is as fast as the force allows
+    const double needed = norm(change) / most;
+    if (needed <= time) return {needed, normalised(change) * most, ramp.end_velocity};
+    return {time, normalised(change) * most, from + normalised(change) * (most * time)};
+  }
+  if (norm(ramp.acceleration) <= most) return ramp;
+  const Vec3 slower = normalised(ramp.acceleration) * most;
+  return {ramp.duration, slower, from + slower * ramp.duration};
+}
+
+double ForcedWalker::Body::ground_stretch(double time) {
+  const Vec3& up = state.up;
+  const Vec3 with = in_plane(state.ground.velocity, up);
+  const double ground_rise = dot(state.ground.velocity, up);
+  const Vec3 level = in_plane(state.velocity, up) - with;
+  const double hold = std::clamp(state.ground.surface.grip, 0.0, 1.0) * stagger.control(now);
+  const RunRamp ramp =
+      within_force(next_ramp(level, in_plane(wish(), up), rates_of(tuning.run, hold), time), level, time);
+  if (state.ground.mass > 0 && !thrown()) state.footing.momentum += (ramp.end_velocity - level) * body.mass;
+  const double took = ramp.duration, rising = dot(state.velocity, up);
+  // Legs push, and fall with what pulls it down: they do not pull.
+  const double most = (legs.force_limit - 1) * strength, least = -std::max(strength, fall_law().falling);
+  const LegMotion end = legs_after({state.ground.distance, rising - ground_rise}, legs.frequency, least, most, took);
+  const double rise = end.stretch - state.ground.distance + ground_rise * took;
+  state.position += (level + with) * took + ramp.acceleration * (0.5 * took * took) + up * rise;
+  state.velocity = with + ramp.end_velocity + up * (end.rate + ground_rise);
+  state.ground.distance = end.stretch;
+  borne += (dot(state.velocity, up) - rising + strength * took) * body.mass;
+  ridden += took;
+  return took;
+}
+
+/// s into the flight at which its soles come down on to the plane of `g`, where that is by then; NaN: not in it.
+double ForcedWalker::Body::time_of_landing(const FlightPlan& plan, const Ground& g) const {
+  const Vec3 rest = state.position + plan.displacement - state.up * g.distance;
+  const Vec3 relative = plan.velocity - g.velocity;
+  const double a = 0.5 * dot(g.normal, plan.acceleration), b = dot(g.normal, relative);
+  const double c = dot(g.normal, state.position - rest) - dot(g.normal, g.velocity) * now;
+  const QuadraticRoots roots = quadratic_roots(a, b, c);
+  for (const double t : {roots.first, roots.second}) {
+    if (roots.count > 0 && t >= 0 && t <= plan.duration && b + 2 * a * t < 0) return t;
+  }
+  return std::numeric_limits<double>::quiet_NaN();
+}
+
+double ForcedWalker::Body::fly(const FlightPlan& plan) {
+  const Vec3& up = state.up;
+  const double fallen = -dot(plan.displacement, up);
+  const Ground g =
+      sense(state.position + plan.displacement, std::max(legs.clearance, fallen + 2 * skin), 0.5 * legs.clearance);
+  const double time = g.walkable ? time_of_landing(plan, g) : std::numeric_limits<double>::quiet_NaN();
+  if (!(time >= 0)) {
+    note_flown(plan);
+    return plan.duration;
+  }
+  state.position += plan.velocity * time + plan.acceleration * (0.5 * time * time);
+  state.velocity = plan.velocity + plan.acceleration * time;
+  now += time;
+  Ground there = g;
+  there.distance = 0;
+  const Hit foot{0, g.point, g.normal, g.body, g.part};
+  if (!stomp(surroundings.facts(g.body), foot, state.velocity - g.velocity)) land(there, state.velocity);
+  now -= time;
+  return time;
+}
+
+double ForcedWalker::Body::swim_stretch(double time) {
+  const auto [way, end] = plan_swim(time);
+  state.position += way;
+  state.velocity = end;
+  return time;
+}
+
+}  // namespace jugend

@@ -1,0 +1,180 @@
+// Where a swept walker stands, what has moved into it, and what bears it.
+#include <jugend/motion/walker/detail/swept_body.hpp>
+
+namespace jugend {
+
+void Walker::step(const WalkerIntent& intent, Surroundings& surroundings, double dt) {
+  events_.clear();
+  Body(*this, intent, surroundings, dt).run();
+}
+
+void Walker::settle(Surroundings& surroundings, double dt) {
+  Body tick(*this, {}, surroundings, dt);
+  tick.now = dt;
+  tick.face_gravity();
+  if (state_.placed) {
+    tick.stand_where_placed();
+    state_.placed = !state_.on_ground;  // what bears it may still be put there
+    tick.choose_mode();
+  }
+  tick.settle();
+}
+
+bool Walker::Body::begin() {
+  face_gravity();
+  if (!state.settled) settle();
+  state.settled = false;
+  return true;
+}
+
+/// What other things did while the world moved.
+void Walker::Body::settle() {
+  state.settled = true;
+  ride();
+  if (state.ledge.hold != Hold::free) {
+    place_on_ledge();
+    if (ledge_holds()) return;
+    let_go();
+  }
+  if (state.on_ground && state.ground.moving) {
+    const double lift = clear_of_steps();
+    const Ground g = sense(state.position, lift, lift);
+    if (g.walkable) {
+      state.velocity += g.velocity - state.ground.velocity;
+      stand_on(g);
+    }
+  }
+  if (walker.dangers != 0) feel_dangers();  // before the two exchange speeds
+  if (!state.on_ground) land_on_what_rose();
+  leave_solids();
+}
+
+/// One-way ground that rises past its feet carries it, if they were above it before it rose: an overlap alone cannot
+/// tell that from a body on its way up through it.
+void Walker::Body::land_on_what_rose() {
+  if (state.passing > 0 || swims) return;
+  const Ground g = sense(state.position, 0.5 * height(), 0);
+  const double rise = dot(g.velocity, state.up);
+  if (!g.walkable || !g.one_way || rise <= 0 || dot(state.velocity, state.up) >= rise) return;
+  const double under = -g.distance;
+  if (under > 0 && under <= rise * dt + 2 * skin) land(g, state.velocity);
+}
+
+/// Something that moved may have come to overlap the body: step out of it, and take on or give speed as two
+/// bodies that meet do.
+void Walker::Body::leave_solids() {
+  for (int round = 0; round < 4; ++round) {
+    std::array<Overlap, 8> found;
+    const UprightCapsule body = trunk(state.position, clear_of_steps());
+    const std::size_t n = std::min(found.size(), surroundings.overlaps(body.view(), 0, found, solids()));
+    if (n == 0) return;
+    const Overlap& deepest = *std::max_element(found.begin(), found.begin() + static_cast<std::ptrdiff_t>(n),
+                                               [](const Overlap& a, const Overlap& b) { return a.depth < b.depth; });
+    push_out(body, deepest);
+    exchange_speed(deepest);
+    if (round == 3) emit(WalkerEventKind::squeezed, deepest.depth, deepest.body);
+  }
+}
+
+void Walker::Body::push_out(const UprightCapsule& body, const Overlap& deepest) {
+  Vec3 out = deepest.normal;
+  if (const Vec3 level = in_plane(out, state.up); state.on_ground && norm(level) > 0.5)
+    out = level / squared_norm(level);  // it keeps its feet on the ground
+  const Vec3 way = out * (deepest.depth + 0.5 * skin);
+  Filter others = solids();
+  others.ignored = deepest.body;
+  const auto blocked = surroundings.sweep(body.view(), way, others);
+  state.position += blocked ? way * backed_off(*blocked, way) : way;
+  if (!blocked) return;
+  // Along what is in the way, as far as that leads out.
+  const Vec3 rest = way * (1 - blocked->distance), along = in_plane(rest, blocked->normal);
+  if (squared_norm(along) <= 0.01 * squared_norm(rest)) return;
+  const Vec3 aside = along * (squared_norm(rest) / squared_norm(along));
+  const auto stopped = surroundings.sweep(trunk(state.position, clear_of_steps()).view(), aside, others);
+  state.position += stopped ? aside * backed_off(*stopped, aside) : aside;
+}
+
+void Walker::Body::exchange_speed(const Overlap& deepest) {
+  const BodyFacts facts = surroundings.facts(deepest.body);
+  Vec3 n = deepest.normal;
+  if (state.on_ground) n = normalised(in_plane(n, state.up));
+  const double closing = dot(facts.velocity_at(deepest.point) - state.velocity, n);
+  if (closing <= 1e-9 || !facts.moving) return;
+  const double given = facts.inverse_mass_at(deepest.point, n), own = 1 / tuning.body.mass;
+  const double impulse = closing / (own + given);
+  const bool from_below = dot(deepest.normal, state.up) > std::cos(tuning.ground.slope_limit);
+  if (facts.mass > 0) surroundings.push(deepest.body, n * -impulse, deepest.point);
+  if (from_below && !state.on_ground) {
+    if (const Ground g = sense(state.position, 4 * skin, 4 * skin); g.walkable) {
+      land(g, state.velocity);  // ground that rose faster than it fell
+      if (dot(state.velocity - state.ground.velocity, state.up) > 0) state.velocity = state.ground.velocity;
+      return;
+    }
+  }
+  state.velocity += n * (impulse * own);
+}
+
+void Walker::Body::refresh_ground() {
+  if (!state.on_ground) return;
+  const Vec3 relative = state.velocity - state.ground.velocity;
+  const double thrown_off = 0.02 * tuning.jump.take_off_speed();
+  if (dot(relative, state.ground.normal) > thrown_off) return leave_ground(false);
+  const Ground g = sense(state.position, tuning.ground.step_height, tuning.ground.step_height);
+  if (!g.walkable) return leave_ground(true);
+  stand_on(g);
+  state.velocity = relative + g.velocity;
+}
+
+void Walker::Body::stand_on(const Ground& g) {
+  state.position -= state.up * g.distance;
+  if (g.body != state.footing.body) state.footing = {g.body, {}, {}};
+  state.ground = g;
+  state.ground.distance = 0;
+  state.on_ground = true;
+}
+
+void Walker::Body::touch_down(const Ground& g, const Vec3& relative, double impact) {
+  kept = {};
+  if (g.mass > 0 && impact > 0) {
+    const BodyFacts facts = surroundings.facts(g.body);
+    const double impulse = impact / (1 / tuning.body.mass + facts.inverse_mass_at(g.point, state.up));
+    surroundings.push(g.body, kick_impulse(facts, state.up * -impulse, g.point, state.up, tuning.kick.speed_cap),
+                      g.point);
+  }
+  state.velocity = g.velocity + tilted(in_plane(relative, state.up), g.normal, state.up);
+}
+
+void Walker::Body::finish(const Vec3&) {
+  state.velocity += kept;
+  if (state.on_ground && ridden > 0)  // its weight lies on what it stands on
+    press(state.up * (-tuning.body.mass * strength * tuning.push.weight * ridden / dt));
+  board();
+}
+
+/// Where it stands on a body, before the world moves that.
+void Walker::Body::board() {
+  state.ride = {};
+  if (ridden <= 0 || !state.on_ground || !state.ground.moving || ridden_body != state.ground.body) return;
+  const BodyFacts facts = surroundings.facts(ridden_body);
+  const Vec3 belt = rotate(facts.pose.orientation, facts.surface.belt) * ridden;
+  state.ride = {ridden_body, to_local(facts.pose, state.position + belt),
+                rotate(conjugate(facts.pose.orientation), state.facing), std::min(1.0, ridden / dt)};
+}
+
+/// Carried by where the world has moved that body, turns included, but not through walls.
+void Walker::Body::ride() {
+  if (!state.ride.body) return;
+  const auto [body, local, ahead, share] = state.ride;
+  state.ride = {};
+  const Pose pose = surroundings.facts(body).pose;
+  const Vec3 way = (to_world(pose, local) - state.position) * share;
+  if (way == Vec3{}) return;
+  Filter others = solids();
+  others.ignored = body;
+  const auto hit = surroundings.sweep(trunk(state.position, tuning.ground.step_height).view(), way, others);
+  state.position += hit ? way * backed_off(*hit, way) : way;
+  if (hit) emit(WalkerEventKind::squeezed, norm(way) * (1 - hit->distance), hit->body);
+  state.facing = normalised(in_plane(rotate(pose.orientation, ahead), state.up), state.facing);
+}
+
+}  // namespace jugend

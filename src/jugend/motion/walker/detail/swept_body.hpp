@@ -1,0 +1,62 @@
+// The body of a walker that is moved by sweeps: what it senses, and how it carries out what the brain wants.
+//
+// swept_body.cpp: where it stands, what has moved into it, what bears it. swept_ground.cpp: along the ground.
+// swept_air.cpp: through air and water.
+#pragma once
+
+#include <jugend/motion/walker/detail/brain_tick.hpp>
+#include <jugend/motion/walker/walker.hpp>
+
+namespace jugend {
+
+struct Walker::Body final : WalkerBrain::Tick {
+  using Tick::Tick;
+  PressedPlanes barriers{};  // walls, and slopes too steep to walk up, met on the ground: level normals
+  Vec3 kept{};               // m/s into bodies that give way: not moved by in this tick, but not lost
+  bool push_spent = false;
+
+  bool begin() override;
+  void refresh_ground() override;
+  double ground_stretch(double time) override;
+  double swim_stretch(double time) override;
+  double fly(const FlightPlan& plan) override;
+  void touch_down(const Ground& g, const Vec3& relative, double impact) override;
+  void finish(const Vec3& start) override;
+  void stand_on(const Ground& g) override;
+  using Tick::height;
+  double height(bool crouched) const override { return tuning.height(crouched); }
+  double clear_of_steps() const override { return state.on_ground ? tuning.ground.step_height : 0; }
+
+  // swept_body.cpp
+  void settle();
+  void ride();
+  void board();
+  void land_on_what_rose();
+  void leave_solids();
+  void push_out(const UprightCapsule& body, const Overlap& deepest);
+  void exchange_speed(const Overlap& deepest);
+
+  // swept_ground.cpp
+  /// Where a displacement along the ground ends, and what it meets.
+  struct Walk {
+    Vec3 position;
+    Ground ground;
+    double share = 1;          // of the displacement, done before a wall
+    std::optional<Vec3> wall;  // its level normal
+    std::optional<Vec3> low;   // the level normal of where ground and roof come too near one another
+    Hit hit;                   // what stopped it
+  };
+  Walk try_walk(const Vec3& displacement) const;
+  Vec3 narrowing(const Vec3& roof, const Vec3& ground, const Vec3& heading) const;
+  bool rises_like_ground(const Hit& hit) const;
+  void finish_ground_stretch(double time, const Vec3& relative);
+  void meet_wall(const Vec3& n, BodyId body, const Vec3& at, Vec3& velocity, double spent);
+  void push_wall(const BodyFacts& facts, BodyId body, const Vec3& n, const Vec3& at, double needed, double share);
+
+  // swept_air.cpp
+  double touch(const Hit& hit, const FlightPlan& plan, const Vec3& ground_velocity);
+  bool touch_ground(const Hit& hit, const Vec3& arriving, const Vec3& relative);
+  void bounce_off(const Hit& hit, const BodyFacts& facts, const Vec3& arriving, double into);
+};
+
+}  // namespace jugend
