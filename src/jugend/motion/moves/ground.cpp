@@ -16,19 +16,48 @@ std::optional<Vec3> face_beside(const Foot& foot, const Vec3& touch, const Vec3&
   return hit->normal;
 }
 
+/// What a foot of `radius` comes to from `lift` above the sole to `reach` below it; the distance as of Ground.
+struct Touch {
+  Hit hit;
+  double distance;
+};
+std::optional<Touch> come_down(const Foot& foot, double radius, double lift, double reach,
+                               const Surroundings& surroundings, const Filter& filter) {
+  const std::array<Vec3, 1> centre{foot.position + foot.up * (lift + radius)};
+  const auto hit =
+      surroundings.sweep({centre, radius - foot.skin, Core::point}, foot.up * -(lift + reach), filter);
+  if (!hit) return std::nullopt;
+  return Touch{*hit, hit->distance * (lift + reach) - lift - foot.skin};
+}
+
+/// A face so steep is a wall beside the foot, which has moved or leans: the ground is what a thinner foot finds.
+constexpr double wall_rise = 0.3;  // cos 72.5 degrees
+
+std::optional<Touch> come_down_beside_walls(const Foot& foot, double least_rise, double lift, double reach,
+                                            const Surroundings& surroundings, const Filter& filter) {
+  const auto whole = come_down(foot, foot.radius, lift, reach, surroundings, filter);
+  if (!whole || dot(whole->hit.normal, foot.up) >= std::min(wall_rise, least_rise)) return whole;
+  const double thin = 0.4 * foot.radius;
+  auto inner = come_down(foot, thin, lift, reach, surroundings, filter);
+  const double rise = inner ? dot(inner->hit.normal, foot.up) : 0;
+  if (rise < least_rise) return whole;
+  inner->distance -= (foot.radius - thin) * (1 / rise - 1);  // on a slope the whole foot rests that much higher
+  return inner;
+}
+
 }  // namespace
 
 Ground sense_ground(const Foot& foot, double lift, double reach, const GroundTuning& tuning,
                     const Surroundings& surroundings, const Filter& filter) {
-  const std::array<Vec3, 1> centre{foot.position + foot.up * (lift + foot.radius)};
-  const Vec3 down = foot.up * -(lift + reach);
-  const auto hit = surroundings.sweep({centre, foot.radius - foot.skin, Core::point}, down, filter);
+  const double least_rise = std::cos(tuning.slope_limit) - 1e-9;
+  const auto touch = come_down_beside_walls(foot, least_rise, lift, reach, surroundings, filter);
   Ground ground;
-  if (!hit) return ground;
+  if (!touch) return ground;
+  const Hit* hit = &touch->hit;
 
   const BodyFacts facts = surroundings.facts(hit->body);
   ground.found = true;
-  ground.distance = hit->distance * (lift + reach) - lift - foot.skin;
+  ground.distance = touch->distance;
   ground.point = hit->point;
   ground.normal = ground.touch_normal = hit->normal;
   ground.body = hit->body;
@@ -38,7 +67,6 @@ Ground sense_ground(const Foot& foot, double lift, double reach, const GroundTun
   ground.one_way = facts.one_way;
   ground.surface = facts.surface;
 
-  const double least_rise = std::cos(tuning.slope_limit) - 1e-9;
   ground.walkable = dot(hit->normal, foot.up) >= least_rise;
   const Vec3 outward = in_plane(hit->point - foot.position, foot.up);
   const double off_axis = norm(outward);

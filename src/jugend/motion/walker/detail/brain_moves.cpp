@@ -200,14 +200,14 @@ void WalkerBrain::Tick::end_dash() {
 void WalkerBrain::Tick::start_launch() {
   const LaunchTuning& l = tuning.launch;
   const Vec3 before = state.velocity;
-  const double speed = l.time > 0 ? l.speed : tuning.jump.speed_for(l.height);
+  const double bend = take_off_bend(), speed = l.time > 0 ? l.speed : tuning.jump.speed_for(l.height + bend);
   Charges{l.charge, state.launch.charge}.use(now);
   state.launch.left = l.time > 0 ? now + l.time : 0;
   const bool grounded = state.on_ground;
   if (grounded) leave_ground(false);
   state.velocity = in_plane(state.velocity, state.up) + state.up * speed;
   if (grounded) kick((state.velocity - before) * tuning.body.mass);
-  state.take_off = state.position;
+  state.take_off = state.position + state.up * bend;
   jump.fall();
   jump.state.since_ground = long_ago;
   swims = false;
@@ -233,8 +233,12 @@ bool WalkerBrain::Tick::feel_hit(const HitBy& hit) {
   const double speed = stagger.begin(hit, axis, tuning.body.mass);
   state.dash.left = state.launch.left = 0;
   const double rising = state.on_ground ? 0 : dot(state.velocity - with, state.up);
-  const double hop = tuning.stagger.hop > 0 ? tuning.jump.speed_for(tuning.stagger.hop) : 0;
-  if (state.on_ground && hop > 0) leave_ground(false);
+  const double bend = take_off_bend();
+  const double hop = tuning.stagger.hop > 0 ? tuning.jump.speed_for(tuning.stagger.hop + bend) : 0;
+  if (state.on_ground && hop > 0) {
+    leave_ground(false);
+    state.take_off += state.up * bend;
+  }
   state.velocity = with + axis * speed + state.up * std::max(rising, hop);
   jump.fall();
   const HitPlace place = place_of_hit(hit.at, state.position, state.up, state.facing, height());

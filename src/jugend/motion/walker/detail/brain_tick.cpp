@@ -101,11 +101,12 @@ void WalkerBrain::Tick::face_gravity() {
   state.facing = normalised(in_plane(state.facing, state.up), any_perpendicular(state.up));
 }
 
-/// A walker that is put on the ground stands there, without a landing.
+/// A walker that is put on the ground stands there, without a landing, and goes with it; what it was given of a
+/// velocity is its own.
 void WalkerBrain::Tick::stand_where_placed() {
   state.placed = false;
   const Ground g = sense(state.position, skin, tuning.ground.probe);
-  if (!g.walkable || dot(state.velocity - g.velocity, g.normal) > 1e-6) return;
+  if (!g.walkable || dot(state.velocity, g.normal) > 1e-6) return;
   stand_on(g);
   state.velocity += g.velocity;
   state.footing = {g.body, {}, {}};

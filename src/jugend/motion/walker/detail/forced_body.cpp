@@ -48,8 +48,12 @@ void ForcedWalker::Body::refresh_ground() {
   const Ground g = sense(state.position, legs.clearance, reach);
   const double rising = dot(state.velocity - g.velocity, state.up);
   if (state.on_ground) {
-    const bool knocked = rising - state.leg_rise > 0.15 * tuning.jump.take_off_speed();
-    const bool hops = g.distance > 0.05 * legs.clearance && rising > 0.02 * tuning.jump.take_off_speed();
+    const double take_off = tuning.jump.take_off_speed();
+    const bool leaving = rising > 0.02 * take_off;
+    // Bent legs hold what does not outrun them: x'' + 2ω x' + ω² x = 0 comes back from any v < ω |x|.
+    const double held = 2 * pi * legs.frequency * std::max(0.0, -g.distance);
+    const bool knocked = leaving && rising - std::max(state.leg_rise, held) > 0.15 * take_off;
+    const bool hops = leaving && g.distance > 0.05 * legs.clearance;
     if (!g.walkable || knocked || hops) return leave_ground(!g.walkable);
     stand_on(g);
     return;

@@ -52,8 +52,9 @@ double ForcedWalker::Body::ground_stretch(double time) {
       within_force(next_ramp(level, in_plane(wish(), up), rates_of(tuning.run, hold), time), level, time);
   if (state.ground.mass > 0 && !thrown()) state.footing.momentum += (ramp.end_velocity - level) * body.mass;
   const double took = ramp.duration, rising = dot(state.velocity, up);
-  // Legs push, and fall with what pulls it down: they do not pull.
-  const double most = (legs.force_limit - 1) * strength, least = -std::max(strength, fall_law().falling);
+  // Stretched legs do not pull: it falls. Bent ones brake their own way back, so that no landing throws it up again.
+  const double most = (legs.force_limit - 1) * strength;
+  const double least = state.ground.distance > 0 ? -std::max(strength, fall_law().falling) : -most;
   const LegMotion end = legs_after({state.ground.distance, rising - ground_rise}, legs.frequency, least, most, took);
   const double rise = end.stretch - state.ground.distance + ground_rise * took;
   state.position += (level + with) * took + ramp.acceleration * (0.5 * took * took) + up * rise;

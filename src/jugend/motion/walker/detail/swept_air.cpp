@@ -9,11 +9,11 @@ double Walker::Body::fly(const FlightPlan& plan) {
   for (int bodies = 0; bodies < 2; ++bodies) {
     const auto hit = surroundings.sweep(trunk(state.position, 0).view(), plan.displacement, others);
     if (!hit) break;
-    // Ground that sinks is met where it is by then, or not at all.
+    // Ground that rises or sinks is met where it is by then, or not at all.
     const BodyFacts facts = surroundings.facts(hit->body);
     const Vec3 velocity = facts.moving ? facts.velocity_at(hit->point) : Vec3{};
-    const bool sinks = dot(velocity, hit->normal) < -1e-9 && dot(hit->normal, state.up) > 0.5;
-    if (!sinks) return touch(*hit, plan, {});
+    const bool moves = std::abs(dot(velocity, hit->normal)) > 1e-9 && dot(hit->normal, state.up) > 0.5;
+    if (!moves) return touch(*hit, plan, {});
     const Vec3 relative = plan.displacement - velocity * plan.duration;
     const auto met = surroundings.sweep(trunk(state.position, 0).view(), relative, others);
     if (met && met->body == hit->body) return touch(*met, plan, velocity);
@@ -24,7 +24,7 @@ double Walker::Body::fly(const FlightPlan& plan) {
 }
 
 /// The end of a flight, or of a part of it: time and place of the touch, and what becomes of the speed. Against ground
-/// that sinks with `ground_velocity` it is placed as seen from there: that carries it through all of the tick.
+/// that moves with `ground_velocity` it is placed as seen from there: that carries it through all of the tick.
 double Walker::Body::touch(const Hit& hit, const FlightPlan& plan, const Vec3& ground_velocity) {
   const Vec3 velocity = plan.velocity - ground_velocity, &acceleration = plan.acceleration;
   const Vec3 displacement = plan.displacement - ground_velocity * plan.duration;

@@ -1,0 +1,386 @@
+// What walkers did wrong once, each as a class: heights, speeds, angles, phases and rates drawn at random.
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <jugend/motion/guidance/rail_motion.hpp>
+
+#include "../support/random.hpp"
+#include "../support/scene.hpp"
+
+namespace jugend::testing {
+namespace {
+
+constexpr double any_rate[] = {30, 60, 72, 120, 144, 240};
+
+double draw_rate(Random& random) { return any_rate[random.below(6)]; }
+
+// One-way decks
+
+TEST(FaultsOnFoot, ARisingOneWayDeckCarriesWhateverComesDownOnIt) {
+  Random random(11);
+  for (int i = 0; i < 150; ++i) {
+    const double hz = draw_rate(random), rise = random.uniform(0.2, 5), high = random.uniform(0.3, 3);
+    const double gap = random.uniform(0, 0.05), half = random.uniform(0.02, 0.3);
+    Scene scene;
+    scene.stage.world.add({.shape = Box{{5, half, 5}},
+                           .pose = {{0, -half - gap, 0}, {}},
+                           .kind = BodyKind::kinematic,
+                           .velocity = {0, rise, 0},
+                           .one_way = Vec3{0, 1, 0}});
+    scene.walker({0, high, 0});
+    scene.run(3, hz);
+    EXPECT_TRUE(scene.state().on_ground) << i << " at " << hz << " Hz, deck " << rise << " m/s, from " << high << " m";
+    EXPECT_EQ(scene.count(WalkerEventKind::landed), 1) << i;
+    EXPECT_NEAR(scene.state().position.y, rise * scene.now - gap, 1e-3) << i;
+  }
+}
+
+TEST(FaultsOnFoot, AOneWayDeckIsStillPassedFromBelow) {
+  Random random(12);
+  for (int i = 0; i < 40; ++i) {
+    const double hz = draw_rate(random), rise = random.uniform(0, 0.8);
+    Scene scene;
+    scene.box({-5, -1, -5}, {5, 0, 5});
+    scene.stage.world.add({.shape = Box{{5, 0.05, 5}},
+                           .pose = {{0, random.uniform(2.2, 2.6), 0}, {}},
+                           .kind = BodyKind::kinematic,
+                           .velocity = {0, rise, 0},
+                           .one_way = Vec3{0, 1, 0}});
+    scene.walker({0, 0, 0});
+    scene.run(0.2, hz);
+    scene.actor().jump.set(true);
+    scene.run(0.3, hz);
+    EXPECT_EQ(scene.count(WalkerEventKind::bumped_head), 0) << i;
+    EXPECT_GT(scene.state().position.y, 1) << i;
+  }
+}
+
+// Low roofs
+
+/// Ground that rises under a flat roof: the walker is stopped where it no longer fits, and can turn back.
+void walk_under_a_roof(Random& random, bool stairs) {
+  const double hz = draw_rate(random), roof = random.uniform(2, 2.6);
+  Scene scene;
+  scene.box({-20, -1, -10}, {20, 0, 10});
+  const double angle = random.uniform(0.1, 0.6), step = random.uniform(0.1, 0.27);
+  if (stairs) {
+    for (int i = 0; i < 8; ++i) scene.box({2 + 0.4 * i, 0, -5}, {20, step * (i + 1), 5});
+  } else {
+    scene.slope({2, 0, 0}, angle);
+  }
+  scene.box({-20, roof, -10}, {20, roof + 1, 10});
+  scene.walker({0, 0, 0});
+  scene.run(0.1, hz);
+  scene.heard.clear();
+  const double aside = random.uniform(-0.7, 0.7);
+  scene.intent().move = normalised(Vec3{1, 0, aside});
+  scene.run(2, hz);
+  const std::string what = (stairs ? "stairs of " + std::to_string(step) : "a ramp of " + std::to_string(angle)) +
+                           " rad or m under " + std::to_string(roof) + " m at " + std::to_string(hz) + " Hz";
+  EXPECT_TRUE(scene.state().on_ground) << what;
+  EXPECT_LE(scene.heard.size(), 4u) << what << ": it flickers";
+  EXPECT_LT(scene.state().position.y + 1.74, roof + 1e-3) << what;
+  EXPECT_GT(scene.state().position.x, 0.8) << what;
+  scene.intent().move = {-1, 0, 0};
+  const double from = scene.state().position.x;
+  scene.run(0.5, hz);
+  EXPECT_LT(scene.state().position.x, from - 1.5) << what << ": it is stuck";
+}
+
+TEST(FaultsOnFoot, RampsUnderARoofStopTheHeadAndLetItTurnBack) {
+  Random random(21);
+  for (int i = 0; i < 40; ++i) walk_under_a_roof(random, false);
+}
+TEST(FaultsOnFoot, StairsUnderARoofStopTheHeadAndLetItTurnBack) {
+  Random random(22);
+  for (int i = 0; i < 40; ++i) walk_under_a_roof(random, true);
+}
+
+// Landings on legs
+
+TEST(FaultsOnFoot, LegsTakeUpALandingOnceAtAnyRate) {
+  Random random(31);
+  for (int i = 0; i < 120; ++i) {
+    const double hz = draw_rate(random), high = random.uniform(0.1, 4);
+    Stage stage;
+    stage.world.add({.shape = Box{{20, 1, 20}}, .pose = {{0, -1, 0}, {}}});
+    stage.add_forced("courier", {}, {}, {0, high, 0});
+    int landed = 0, left = 0;
+    double after = -1, highest = 0;
+    for (double now = 0; now < 2.5; now += 1 / hz) {
+      stage.tick(1 / hz);
+      for (const WalkerEvent& e : stage.actor(0).heard) {
+        landed += e.kind == WalkerEventKind::landed, left += e.kind == WalkerEventKind::left_ground;
+        if (e.kind == WalkerEventKind::landed) after = now;
+      }
+      if (after >= 0 && now > after + 0.1) highest = std::max(highest, stage.facts(0).position.y);
+      if (stage.facts(0).on_ground) EXPECT_LT(stage.facts(0).position.y, 0.05) << high << " m at " << hz;
+    }
+    EXPECT_EQ(landed, 1) << high << " m at " << hz;
+    EXPECT_EQ(left, 0) << high << " m at " << hz;
+    EXPECT_LT(highest, 2e-3) << high << " m at " << hz << ": it hops";
+    EXPECT_NEAR(stage.facts(0).position.y, 0, 1e-3) << high << " m at " << hz;
+  }
+}
+
+TEST(FaultsOnFoot, WhatIsStoodOnIsNotShotAway) {
+  Random random(32);
+  for (int i = 0; i < 60; ++i) {
+    const bool forced = i % 2 == 0;
+    const double hz = draw_rate(random), mass = std::exp(random.uniform(std::log(61), std::log(1e5)));
+    const double light = random.uniform(0.5, 20), half = random.uniform(0.15, 0.5), high = random.uniform(0, 1.5);
+    const double aside = random.uniform(-0.8, 0.8) * half;
+    Stage stage;
+    stage.world.add({.shape = Box{{30, 1, 30}}, .pose = {{0, -1, 0}, {}}});
+    const BodyId box = stage.world.add({.shape = Box{{half, half, half}},
+                                        .pose = {{0, half, 0}, {}},
+                                        .kind = BodyKind::dynamic,
+                                        .mass = light});
+    WalkerTuning tuning;
+    tuning.body.mass = mass;
+    const Vec3 feet{aside, 2 * half + high, 0};
+    if (forced)
+      stage.add_forced("courier", tuning, {}, feet);
+    else
+      stage.add("courier", Walker(tuning, feet));
+    double fastest = 0, own = 0;
+    for (double now = 0; now < 1.5; now += 1 / hz) {
+      stage.tick(1 / hz);
+      fastest = std::max(fastest, norm(stage.world.velocity(box)));
+      own = std::max(own, norm(stage.facts(0).velocity));
+    }
+    EXPECT_LT(fastest, 30) << light << " kg under " << mass << " kg, forced " << forced << " at " << hz;
+    EXPECT_LT(own, 30) << light << " kg under " << mass << " kg, forced " << forced << " at " << hz;
+  }
+}
+
+// Ledges
+
+TEST(FaultsOnFoot, LedgesAreCaughtAtSpeedByBothBodies) {
+  Random random(41);
+  for (int i = 0; i < 80; ++i) {
+    const bool forced = i % 2 == 0;
+    const double hz = draw_rate(random), speed = random.uniform(0, 12), tall = random.uniform(2.5, 5);
+    Stage stage;
+    stage.world.add({.shape = Box{{60, 1, 60}}, .pose = {{0, -1, 0}, {}}});
+    stage.world.add({.shape = Box{{4, tall / 2, 10}}, .pose = {{4, tall / 2, 0}, {}}});
+    WalkerTuning tuning;
+    tuning.ledge.on = 1;
+    tuning.run.top_speed = tuning.air.top_speed = std::max(6.0, speed);
+    // Its hands come past the edge when it has come to the wall.
+    const double time = random.uniform(0.08, 0.3), fall = 0.5 * tuning.jump.fall_law().falling * time * time;
+    const double above = random.uniform(0.0, 0.12);
+    const Vec3 feet{-0.3 - speed * time, tall - 1.7 + fall + above, 0};
+    std::size_t index = 0;
+    if (forced) {
+      index = stage.add_forced("courier", tuning, {}, feet);
+      std::get<ForcedWalker>(stage.actor(index).character).add_velocity({speed, 0, 0});
+    } else {
+      index = stage.add("courier", Walker(tuning, feet));
+      stage.actor(index).walker().add_velocity({speed, 0, 0});
+    }
+    stage.actor(index).intent.move = {1, 0, 0};
+    for (double now = 0; now < 0.8; now += 1 / hz) stage.tick(1 / hz);
+    EXPECT_EQ(stage.facts(index).mode, WalkerMode::hanging)
+        << "forced " << forced << ", " << speed << " m/s at " << hz << " Hz, " << above << " m above";
+  }
+}
+
+TEST(FaultsOnFoot, NobodyHangsOnWhileSomethingDrivesIntoHim) {
+  for (const bool forced : {false, true}) {
+    for (const double hz : any_rate) {
+      Stage stage;
+      stage.world.add({.shape = Box{{2, 2, 3}}, .pose = {{2, 2, 0}, {}}});
+      stage.world.add({.shape = Box{{1, 1, 0.8}},
+                       .pose = {{-1.4, 3.2, 4}, {}},
+                       .kind = BodyKind::kinematic,
+                       .velocity = {0, 0, -2}});
+      WalkerTuning tuning;
+      tuning.ledge.on = 1;
+      const Vec3 feet{-0.35, 2.7, 0};
+      if (forced)
+        stage.add_forced("courier", tuning, {}, feet);
+      else
+        stage.add("courier", Walker(tuning, feet));
+      stage.actor(0).intent.move = {1, 0, 0};
+      for (double now = 0; now < 0.8; now += 1 / hz) stage.tick(1 / hz);
+      ASSERT_EQ(stage.facts(0).mode, WalkerMode::hanging) << forced << " at " << hz;
+      stage.actor(0).intent.move = {};
+      for (double now = 0; now < 1.8; now += 1 / hz) stage.tick(1 / hz);
+      EXPECT_NE(stage.facts(0).mode, WalkerMode::hanging) << forced << " at " << hz;
+    }
+  }
+}
+
+// Walls that move
+
+TEST(FaultsOnFoot, ALeaningWallThatMovesIsNoGround) {
+  Random random(51);
+  for (int i = 0; i < 60; ++i) {
+    const bool forced = i % 3 == 0;
+    const double hz = draw_rate(random), lean = random.uniform(0, forced ? 0.1 : 0.25), speed = random.uniform(0.3, 3);
+    Stage stage;
+    stage.world.add({.shape = Box{{60, 1, 60}}, .pose = {{0, -1, 0}, {}}});
+    stage.world.add({.shape = Box{{0.5, 3, 10}},
+                     .pose = {{-1.6, 2, 0}, rotation({0, 0, lean})},
+                     .kind = BodyKind::kinematic,
+                     .velocity = {speed, 0, 0}});
+    if (forced)
+      stage.add_forced("courier", {}, {}, {0, 0, 0});
+    else
+      stage.add("courier", Walker({}, {0, 0, 0}));
+    int told = 0;
+    for (double now = 0; now < 2; now += 1 / hz) {
+      stage.tick(1 / hz);
+      for (const WalkerEvent& e : stage.actor(0).heard)
+        told += e.kind == WalkerEventKind::left_ground || e.kind == WalkerEventKind::landed;
+    }
+    EXPECT_LE(told, 2) << "a lean of " << lean << " rad at " << speed << " m/s, " << hz << " Hz, forced " << forced;
+    EXPECT_TRUE(stage.facts(0).on_ground) << lean;
+    EXPECT_NEAR(stage.facts(0).position.y, 0, 0.02) << lean;
+  }
+}
+
+// Gravity
+
+TEST(FaultsOnFoot, GravityThatTurnsOverLeavesItClearOfTheFloor) {
+  Random random(61);
+  for (int i = 0; i < 60; ++i) {
+    const double hz = draw_rate(random), high = random.uniform(0.0, 3);
+    Scene scene;
+    scene.box({-20, -1, -20}, {20, 0, 20});
+    scene.box({-20, 8, -20}, {20, 9, 20});
+    scene.walker({0, high, 0});
+    scene.run(random.uniform(0, 0.5), hz);
+    const double middle = scene.state().position.y + 0.87;
+    scene.stage.world.set_gravity({0, 9.80665, 0});
+    scene.tick(1 / hz);
+    // The middle moves by what a tick's motion is, not by a body's height.
+    EXPECT_NEAR(scene.state().position.y - 0.87, middle, 0.35) << "from " << high << " m at " << hz << " Hz";
+    EXPECT_GT(scene.state().position.y - 1.74, -1e-3) << "through the floor, from " << high;
+    scene.run(2.5, hz);
+    EXPECT_NEAR(scene.state().position.y, 8, 1e-3);
+    EXPECT_TRUE(scene.state().on_ground);
+  }
+}
+
+TEST(FaultsOnFoot, JumpsMayKeepTheirOwnGravity) {
+  for (const double share : {0.5, 1.0, 2.0, 96.0}) {
+    for (const bool own : {false, true}) {
+      for (const bool forced : {false, true}) {
+        Stage stage;
+        stage.world.set_gravity({0, -9.80665 * share, 0});
+        stage.world.add({.shape = Box{{20, 1, 20}}, .pose = {{0, -1, 0}, {}}});
+        WalkerTuning tuning;
+        tuning.pull.own = own;
+        if (forced)
+          stage.add_forced("courier", tuning, {}, {0, 0, 0});
+        else
+          stage.add("courier", Walker(tuning, {0, 0, 0}));
+        for (int i = 0; i < 30; ++i) stage.tick(1.0 / 60);
+        stage.actor(0).jump.set(true);
+        double high = -1;
+        for (int i = 0; i < 180; ++i) {
+          stage.tick(1.0 / 60);
+          for (const WalkerEvent& e : stage.actor(0).heard)
+            if (e.kind == WalkerEventKind::apex) high = std::max(high, e.value);
+        }
+        const double wanted = own ? 1.25 : 1.25 / share;
+        EXPECT_NEAR(high, wanted, 0.02 * wanted) << share << " of gravity, own " << own << ", forced " << forced;
+      }
+    }
+  }
+}
+
+// Moving platforms
+
+TEST(FaultsOnFoot, JumpsOnSinkingPlatformsLandWhereTheseAreByThen) {
+  Random random(71);
+  for (int i = 0; i < 150; ++i) {
+    const bool forced = i % 3 == 0;
+    const double hz = draw_rate(random), sink = random.uniform(-2, 4), along = random.uniform(-3, 3);
+    Stage stage;
+    stage.world.add({.shape = Box{{15, 0.5, 15}},
+                     .pose = {{0, -0.5, 0}, {}},
+                     .kind = BodyKind::kinematic,
+                     .velocity = {along, -sink, 0}});
+    if (forced)
+      stage.add_forced("courier", {}, {}, {0, 0, 0});
+    else
+      stage.add("courier", Walker({}, {0, 0, 0}));
+    double now = 0;
+    const auto tick = [&] { stage.tick(1 / hz), now += 1 / hz; };
+    const double wait = random.uniform(0.2, 0.5);
+    while (now < wait) tick();
+    stage.actor(0).jump.set(true);
+    double landed = -1;
+    Vec3 place;
+    while (now < 3 && landed < 0) {
+      const double start = now;
+      tick();
+      for (const WalkerEvent& e : stage.actor(0).heard)
+        if (e.kind == WalkerEventKind::landed) landed = start + e.time, place = e.position;
+    }
+    ASSERT_GE(landed, 0) << "sinks " << sink << " at " << hz;
+    EXPECT_NEAR(place.y, -sink * landed, forced ? 0.02 : 2e-3)
+        << "sinks " << sink << " m/s, goes " << along << " at " << hz << " Hz, forced " << forced;
+    const double until = now + 0.5;
+    while (now < until) tick();
+    EXPECT_NEAR(stage.facts(0).position.y, -sink * now, forced ? 0.02 : 1e-3) << "sinks " << sink << " at " << hz;
+  }
+}
+
+// Events
+
+TEST(FaultsOnFoot, RecoveryIsToldOnceAndAWalkerPutDownStands) {
+  Random random(81);
+  for (int i = 0; i < 60; ++i) {
+    const double hz = draw_rate(random) + (i % 2 == 0 ? 0.0 : random.uniform(0, 7));
+    const bool forced = i % 3 == 0;
+    WalkerTuning tuning;
+    tuning.stagger.time = 0.1 * (1 + random.below(5)), tuning.stagger.recovery = 0.05 * random.below(9);
+    Stage stage;
+    stage.world.add({.shape = Box{{20, 1, 20}}, .pose = {{0, -1, 0}, {}}});
+    if (forced)
+      stage.add_forced("courier", tuning, {}, {0, 0, 0});
+    else
+      stage.add("courier", Walker(tuning, {0, 0, 0}));
+    EXPECT_EQ(stage.facts(0).mode, WalkerMode::idle) << "it was put on the ground";
+    EXPECT_TRUE(stage.facts(0).on_ground);
+    for (int t = 0; t < 10; ++t) stage.tick(1 / hz);
+    stage.actor(0).hit({{1, 0, 0}, 1}, stage.world);
+    int told = 0;
+    double when = -1;
+    for (int t = 0; t < 2 * hz; ++t) {
+      stage.tick(1 / hz);
+      for (const WalkerEvent& e : stage.actor(0).heard) {
+        if (e.kind == WalkerEventKind::recovered) ++told, when = t / hz + e.time;
+      }
+    }
+    EXPECT_EQ(told, 1) << hz << " Hz";
+    EXPECT_NEAR(when, tuning.stagger.time + tuning.stagger.recovery, 1e-6) << hz << " Hz";
+  }
+}
+
+TEST(FaultsOnFoot, EventsOfForcedWalkersAreFinerThanTicks) {
+  for (const double hz : any_rate) {
+    Stage stage;
+    stage.world.add({.shape = Box{{20, 1, 20}}, .pose = {{0, -1, 0}, {}}});
+    stage.add_forced("courier", {}, {}, {0, 0, 0});
+    for (int i = 0; i < 15; ++i) stage.tick(1 / hz);
+    stage.actor(0).jump.set(true);
+    double apex = -1, landed = -1, now = 0;
+    for (; now < 1.5; now += 1 / hz) {
+      stage.tick(1 / hz);
+      for (const WalkerEvent& e : stage.actor(0).heard) {
+        if (e.kind == WalkerEventKind::apex) apex = now + e.time;
+        if (e.kind == WalkerEventKind::landed) landed = now + e.time;
+      }
+    }
+    EXPECT_NEAR(apex, 0.38, 1e-4) << hz;
+    EXPECT_NEAR(landed, 0.38 + 0.38 / std::sqrt(1.5), 1e-3) << hz;
+  }
+}
+
+}  // namespace
+}  // namespace jugend::testing
