@@ -3,7 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <jugend/stage/stage.hpp>
+#include <jugend/stage/kinds.hpp>
 #include <random>
 
 #include "../tests/support/scene.hpp"
@@ -150,7 +150,7 @@ void report_walkers_among_crates(bool turn_away) {
   std::vector<double> times;
   for (int tick = 0; tick < 360; ++tick) {
     for (std::size_t i = 0; i < stage.actors(); ++i) {
-      Actor& a = stage.actor(i);
+      auto& a = stage.actor_with<Walker>(i);
       const bool bumped = turn_away && a.walker().state().pushed.since < 0.02;
       if (random() % 60 == 0 || tick == 0 || bumped) {
         const double angle = uniform(0, 6.28);

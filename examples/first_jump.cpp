@@ -2,7 +2,7 @@
 #include <fmt/format.h>
 
 #include <jugend/stage/clock.hpp>
-#include <jugend/stage/stage.hpp>
+#include <jugend/stage/kinds.hpp>
 
 int main() {
   using namespace jugend;
@@ -16,16 +16,16 @@ int main() {
 
   FixedClock clock(60);
   for (int frame = 0; frame < 144; ++frame) {  // one second of frames at 144 Hz
-    Actor& actor = stage.actor(courier);
+    auto& actor = stage.actor_with<Walker>(courier);
     actor.intent.move = {1, 0, 0};
     actor.jump.set(frame == 50);  // a key that is down for one frame, shorter than a tick
     for (int ticks = clock.advance(1.0 / 144); ticks > 0; --ticks) {
       stage.tick(clock.tick());
-      for (const WalkerEvent& e : actor.walker().events()) {
+      for (const WalkerEvent& e : actor.heard()) {
         fmt::print("{:<12} at x {:5.2f} m, y {:5.2f} m{}\n", name_of(e.kind), e.position.x, e.position.y,
                    e.kind == WalkerEventKind::apex ? fmt::format(": {:.3f} m above take-off", e.value) : "");
       }
     }
   }
-  return stage.actor(courier).walker().state().position.x > 4 ? 0 : 1;
+  return stage.actor(courier).as<Walker>().state().position.x > 4 ? 0 : 1;
 }

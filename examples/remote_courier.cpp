@@ -8,7 +8,7 @@
 
 #include <cmath>
 #include <deque>
-#include <jugend/stage/stage.hpp>
+#include <jugend/stage/kinds.hpp>
 #include <map>
 #include <random>
 
@@ -60,7 +60,7 @@ struct Game {
     tuning.dash.charge.charges = 1, tuning.dash.charge.on_ground = 0, tuning.dash.charge.recharge = 2;
     stage.add("courier", Walker(tuning, {0, 0, 0}));
   }
-  Actor& actor() { return stage.actor(0); }
+  ActorOf<WalkerKind>& actor() { return stage.actor_with<Walker>(0); }
   void run(const Input& input) {
     actor().intent.move = input.move;
     actor().jump.set(input.jump);
@@ -96,20 +96,20 @@ Outcome play(bool shoved_by_host, bool cheats) {
     const Input input = wanted(tick, cheats);
     sent[tick] = input;
     if (input.claims_endless_dashes) {  // its game has been tampered with: charges without end
-      WalkerState full = client.actor().walker().state();
+      WalkerState full = client.actor().controller.state();
       full.dash.charge = {};
-      client.actor().walker().restore(full);
+      client.actor().controller.restore(full);
     }
     client.run(input);
-    thought[tick] = client.actor().walker().state();
+    thought[tick] = client.actor().controller.state();
     for (const auto& [t, i] : sent) up.send(i, now);
 
     // Host: in order, each tick once, and only when it is there.
     for (Input got; up.receive(got, now);) heard.emplace(got.tick, got);
     for (auto next = heard.find(host_tick); next != heard.end(); next = heard.find(host_tick)) {
-      if (shoved_by_host && host_tick == 300) host.actor().walker().hit({{-1, 0, 0}, 3});
+      if (shoved_by_host && host_tick == 300) host.actor().controller.hit({{-1, 0, 0}, 3});
       host.run(next->second);
-      down.send({host_tick, host.actor().walker().state()}, now);
+      down.send({host_tick, host.actor().controller.state()}, now);
       ++host_tick;
     }
 
@@ -123,13 +123,13 @@ Outcome play(bool shoved_by_host, bool cheats) {
                          mine.dash.charge.used == answer.state.dash.charge.used;
       if (agree) continue;
       ++outcome.corrections;
-      const Vec3 before = client.actor().walker().state().position;
-      client.actor().walker().restore(answer.state);
-      for (const auto& [t, i] : sent) client.run(i), thought[t] = client.actor().walker().state();
-      outcome.largest_jump = std::max(outcome.largest_jump, norm(client.actor().walker().state().position - before));
+      const Vec3 before = client.actor().controller.state().position;
+      client.actor().controller.restore(answer.state);
+      for (const auto& [t, i] : sent) client.run(i), thought[t] = client.actor().controller.state();
+      outcome.largest_jump = std::max(outcome.largest_jump, norm(client.actor().controller.state().position - before));
     }
   }
-  const Vec3 of_host = host.actor().walker().state().position;
+  const Vec3 of_host = host.actor().controller.state().position;
   outcome.apart = norm(of_host - thought[host_tick - 1].position);
   return outcome;
 }

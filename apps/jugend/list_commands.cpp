@@ -4,7 +4,7 @@
 
 #include <algorithm>
 #include <jugend/base/error.hpp>
-#include <jugend/lab/actor_tuning.hpp>
+#include <jugend/lab/kind.hpp>
 #include <jugend/motion/moves/sizing.hpp>
 #include <jugend/report/schema.hpp>
 #include <jugend/report/table.hpp>
@@ -62,21 +62,13 @@ void add_params(CLI::App& app) {
   };
   auto options = std::make_shared<Options>();
   CLI::App* command = app.add_subcommand("params", "every tunable with unit, range, default and help");
-  command->add_option("kind", options->kind, "walker, forced, roller, led_body, vehicle or multirotor")
+  command->add_option("kind", options->kind, fmt::format("{}", fmt::join(standard_kinds().names(), ", ")))
       ->capture_default_str();
   command->add_flag("--json", options->json, "print JSON for machines");
   command->add_flag("--schema", options->schema, "print the JSON Schema of a tuning file");
   command->callback([options] {
-    const auto kind = std::ranges::find(actor_kinds(), options->kind);
-    if (kind == actor_kinds().end()) {
-      throw InputError({{"params"},
-                        "kind",
-                        "'" + options->kind + "'",
-                        fmt::format("{}", fmt::join(actor_kinds(), ", ")),
-                        nearest_name(options->kind, actor_kinds())});
-    }
-    ActorTuning defaults;
-    defaults.kind = static_cast<ActorKind>(kind - actor_kinds().begin());
+    const LabKind& kind = standard_kinds().get(options->kind, {"params"}, "kind");
+    const ActorTuning defaults(kind);
     const TunableList list = defaults.list();
     fmt::print("{}", options->schema ? tunable_schema(list, defaults.data(), options->kind)
                      : options->json ? tunable_json(list, defaults.data())

@@ -109,7 +109,7 @@ const Bad table[] = {
     {"CueHoldAlone", "trial.toml", TRIAL ACTOR "[[cue]]\nat_s = 1\nrun = [1, 0]\nhold_s = 1\n", "trial.toml:9:1",
      "hold_s", "press"},
     {"CueDoesNothing", "trial.toml", TRIAL ACTOR "[[cue]]\nat_s = 1\n", "trial.toml:7:1", "does nothing",
-     "run, press, aim, drive, fly or hit"},
+     "one of run, press, aim, hit"},
     {"CueActorUnknown", "trial.toml", TRIAL ACTOR "[[cue]]\nat_s = 1\nactor = \"couriir\"\nrun = [1, 0]\n",
      "trial.toml:8:1", "'couriir'", "nearest: courier"},
     // Tunings

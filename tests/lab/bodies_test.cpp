@@ -151,7 +151,7 @@ TEST(BodyTrials, ASealIsLedByItsHeadingAndReadBack) {
   EXPECT_LT(slowest, 0.2) << "the post costs it its speed";
   EXPECT_GT(rows.back().position.z, 4);
   write_run(record, folder / "seal");
-  EXPECT_EQ(read_run(folder / "seal").trace.actors.front().tuning.kind, ActorKind::led_body);
+  EXPECT_EQ(read_run(folder / "seal").trace.actors.front().tuning.kind().name(), "led_body");
 }
 
 }  // namespace

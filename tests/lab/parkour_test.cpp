@@ -21,13 +21,13 @@ struct Course {
   Course() {
     const Trial trial = read_trial(demo("parkour.toml"));
     bodies = trial.level.build(stage);
-    tuning = trial.actors.front().tuning.walker();
+    tuning = trial.actors.front().tuning.as<WalkerTuning>();
     stage.add("courier", Walker(tuning, trial.actors.front().start));
     walker().dangers = level_layer::danger;
     walker().stompable = level_layer::stompable;
   }
-  Actor& actor() { return stage.actor(0); }
-  Walker& walker() { return stage.actor(0).walker(); }
+  ActorOf<WalkerKind>& actor() { return stage.actor_with<Walker>(0); }
+  Walker& walker() { return stage.actor(0).as<Walker>(); }
   const WalkerState& state() { return walker().state(); }
 
   /// How deep the body is in anything, m.
@@ -74,7 +74,7 @@ struct Monkey {
   std::array<bool, 4> down{};
 
   explicit Monkey(std::uint32_t seed) : random(seed) {}
-  void play(Actor& actor, double now) {
+  void play(ActorOf<WalkerKind>& actor, double now) {
     if (now >= until) {
       const double wait = random.uniform(0.1, 1.6), angle = random.uniform(0, 2 * pi);
       until = now + wait;
@@ -91,7 +91,7 @@ struct Monkey {
     }
     if (random.below(400) == 0) {
       const double hx = random.uniform(-1, 1), hz = random.uniform(-1, 1), far = random.uniform(0.2, 4);
-      actor.walker().hit({{hx, 0, hz}, far});
+      actor.controller.hit({{hx, 0, hz}, far});
     }
   }
 };
@@ -124,7 +124,7 @@ TEST_P(RandomPlay, NeverBreaksTheRules) {
                            << " " << p.z;
     const bool up = !s.on_ground && s.mode != WalkerMode::swimming && s.ledge.hold == Hold::free && !s.wedged;
     bool moved_itself = false;  // it may jump from wall to wall for as long as it likes
-    for (const WalkerEvent& e : course.actor().heard)
+    for (const WalkerEvent& e : course.actor().heard())
       moved_itself |= e.kind == WalkerEventKind::jumped || e.kind == WalkerEventKind::stomped ||
                       e.kind == WalkerEventKind::launched || e.kind == WalkerEventKind::dashed;
     if (!up || moved_itself) airborne_since = course.stage.now();
@@ -175,7 +175,7 @@ TEST(Parkour, HeldAndMashedJumpJumpsOncePerPressAtMost) {
         course.actor().jump.set(!mash || i % 2 == 0);
         presses += mash ? i % 2 == 0 : i == 0;
         course.stage.tick(1 / hz);
-        for (const WalkerEvent& e : course.actor().heard) jumps += e.kind == WalkerEventKind::jumped;
+        for (const WalkerEvent& e : course.actor().heard()) jumps += e.kind == WalkerEventKind::jumped;
       }
       EXPECT_GT(jumps, 0);
       EXPECT_LE(jumps, presses);

@@ -52,9 +52,9 @@ TEST(Trial, SettingsReachTheirActors) {
   apply_setting(trial, "courier.run.top_speed=3");
   apply_setting(trial, "ground.slope_limit_deg=30");
   apply_setting(trial, "hz=120");
-  EXPECT_EQ(trial.actors[0].tuning.walker().jump.height, 2);
-  EXPECT_EQ(trial.actors[0].tuning.walker().run.top_speed, 3);
-  EXPECT_NEAR(trial.actors[0].tuning.walker().ground.slope_limit, 30 * radians_per_degree, 1e-15);
+  EXPECT_EQ(trial.actors[0].tuning.as<WalkerTuning>().jump.height, 2);
+  EXPECT_EQ(trial.actors[0].tuning.as<WalkerTuning>().run.top_speed, 3);
+  EXPECT_NEAR(trial.actors[0].tuning.as<WalkerTuning>().ground.slope_limit, 30 * radians_per_degree, 1e-15);
   EXPECT_EQ(trial.ticks(), 360u);
   EXPECT_THROW(apply_setting(trial, "ghost.run.top_speed=3"), InputError);
 }

@@ -65,12 +65,11 @@ TEST(VehicleTrials, ACartGoesRoundItsRouteAndIsReadBack) {
   EXPECT_LT(farthest, 25);
   EXPECT_GT(gauges_of(cart).at("distance_m"), 250);
   EXPECT_EQ(cart.parts, 4u);
-  EXPECT_EQ(cart.part_rows.size(), 4 * cart.rows.size());
+  EXPECT_EQ(cart.part_values.size(), 4 * cart.columns * cart.rows.size());
   write_run(record, folder / "lap");
   const RunRecord back = read_run(folder / "lap");
-  EXPECT_EQ(back.trace.actors.front().tuning.kind, ActorKind::vehicle);
-  EXPECT_EQ(back.trace.actors.front().part(100, 2).load, cart.part(100, 2).load);
-  EXPECT_EQ(back.trace.actors.front().part(100, 2).along, cart.part(100, 2).along);
+  EXPECT_EQ(back.trace.actors.front().tuning.kind().name(), "vehicle");
+  EXPECT_EQ(back.trace.actors.front().part_values, cart.part_values);
   ASSERT_EQ(cart.drive.size(), 1u);
   EXPECT_EQ(back.trace.actors.front().drive.front().points, cart.drive.front().points);
   EXPECT_EQ(gauges_of(back.trace.actors.front()), gauges_of(cart));
@@ -196,7 +195,7 @@ TEST(VehicleTrials, ABankCarriesTheCurveAtItsSpeed) {
     const TraceRow& r = trace.actors.front().rows[i];
     if (r.position.x < 20) continue;  // the middle of the curve
     ++on_bank;
-    for (std::size_t w = 0; w < 4; ++w) across = std::max(across, std::abs(trace.actors.front().part(i, w).slip_angle));
+    for (std::size_t w = 0; w < 4; ++w) across = std::max(across, std::abs(trace.actors.front().part(i, w, 3)));
   }
   EXPECT_GT(on_bank, 60);
   EXPECT_LT(across, 0.03);  // hardly any force sideways
@@ -209,9 +208,8 @@ TEST(DroneTrials, DriftIsMeasuredWhileNoClimbIsAskedFor) {
     trial.cues.clear();
     apply_setting(trial, "mode=1");
     apply_setting(trial, std::string("hold_height=") + held);
-    Cue bank{.at = 4};
-    bank.fly = MultirotorIntent{.ahead = 0.6};
-    trial.cues.push_back(bank);
+    trial.cues.push_back(
+        {4, 0, [](Stage& stage, std::size_t i) { stage.actor(i).as<MultirotorControls>().fly = {.ahead = 0.6}; }});
     return gauges_of(run_trial(trial).actors.front()).at("height_drift_m");
   };
   EXPECT_LT(drift("1"), 0.3);
@@ -243,9 +241,8 @@ TEST(VehicleTrials, RefusalsNameTheFile) {
 }
 
 TEST(VehicleTrials, DegreesInFilesAreRadiansInCode) {
-  for (std::size_t kind = 0; kind < actor_kinds().size(); ++kind) {
-    ActorTuning tuning;
-    tuning.kind = static_cast<ActorKind>(kind);
+  for (const auto& kind : standard_kinds().all()) {
+    ActorTuning tuning(*kind);
     for (const Tunable& t : tuning.list()) {
       EXPECT_EQ(t.unit.starts_with("deg"), t.key.ends_with("_deg")) << t.key;
       const double there = t.at(tuning.data());

@@ -2,7 +2,7 @@
 #include <gtest/gtest.h>
 
 #include <cmath>
-#include <jugend/stage/stage.hpp>
+#include <jugend/stage/kinds.hpp>
 #include <vector>
 
 #include "../support/random.hpp"
@@ -29,22 +29,19 @@ class OnFloor {
   OnFloor(const BodyAtRate& at, const WalkerTuning& tuning) : dt_(1 / at.hz), law_(tuning.jump.fall_law()) {
     stage.world.add({.shape = Box{{400, 1, 400}}, .pose = {{0, -1, 0}, {}}});
     if (at.forced)
-      stage.add_forced("courier", tuning, {}, {0, 0, 0});
+      add_forced(stage, "courier", tuning, {}, {0, 0, 0});
     else
       stage.add("courier", Walker(tuning, {0, 0, 0}));
     run(0.3);
     heard.clear();
   }
   Actor& actor() { return stage.actor(0); }
+  WalkerControls& controls() { return actor().as<WalkerControls>(); }
   ActorFacts facts() const { return stage.facts(0); }
-  const WalkerState& state() const {
-    const Character& c = stage.actor(0).character;
-    if (const auto* forced = std::get_if<ForcedWalker>(&c)) return forced->state();
-    return std::get<Walker>(c).state();
-  }
+  const WalkerState& state() const { return stage.actor(0).as<WalkerBrain>().state(); }
   void tick() {
     stage.tick(dt_);
-    for (const WalkerEvent& e : actor().heard) heard.push_back({now + e.time, e});
+    for (const WalkerEvent& e : actor().heard()) heard.push_back({now + e.time, e});
     now += dt_;
     const ActorFacts f = facts();
     // Between ticks: what the speed that is left still carries.
@@ -87,13 +84,13 @@ WalkerTuning tuning_for(Move a, Move b) {
 }
 
 void press(OnFloor& on, Move move) {
-  on.actor().jump.set(false);
+  on.controls().jump.set(false);
   switch (move) {
     case Move::jump:
-    case Move::air_jump: on.actor().jump.set(true); break;
-    case Move::tap: on.actor().jump.tap(); break;
-    case Move::dash: on.actor().dash.tap(); break;
-    case Move::launch: on.actor().launch.tap(); break;
+    case Move::air_jump: on.controls().jump.set(true); break;
+    case Move::tap: on.controls().jump.tap(); break;
+    case Move::dash: on.controls().dash.tap(); break;
+    case Move::launch: on.controls().launch.tap(); break;
     case Move::hit:
     case Move::hop: on.actor().hit({{-1, 0, 0}, 2}, on.stage.world); break;
   }
@@ -201,11 +198,7 @@ TEST_P(BothBodies, AnyTwoMovesKeepBothPromises) {
 
 TEST_P(BothBodies, AnswersGatesAndPushesAreThoseOfOneBrain) {
   OnFloor on(at, tuning_for(Move::dash, Move::launch));
-  const auto brain = [&]() -> WalkerBrain& {
-    Character& c = on.actor().character;
-    if (auto* forced = std::get_if<ForcedWalker>(&c)) return *forced;
-    return std::get<Walker>(c);
-  };
+  const auto brain = [&]() -> WalkerBrain& { return on.actor().as<WalkerBrain>(); };
   EXPECT_EQ(brain().can_jump().from, JumpFrom::ground);
   EXPECT_EQ(brain().can_dash(), NoMove::none);
   EXPECT_EQ(brain().can_launch(), NoMove::none);
@@ -213,20 +206,20 @@ TEST_P(BothBodies, AnswersGatesAndPushesAreThoseOfOneBrain) {
   EXPECT_EQ(brain().can_jump().why_not, NoJump::gated);
   EXPECT_EQ(brain().can_dash(), NoMove::gated);
   EXPECT_EQ(brain().can_launch(), NoMove::gated);
-  on.actor().intent.move = {1, 0, 0};
-  on.actor().jump.set(true), on.actor().dash.tap(), on.actor().launch.tap();
+  on.controls().intent.move = {1, 0, 0};
+  on.controls().jump.set(true), on.controls().dash.tap(), on.controls().launch.tap();
   on.run(0.5);
   EXPECT_NEAR(norm(on.facts().position), 0, 1e-3);
   EXPECT_TRUE(on.heard.empty());
   brain().open(gate::all);
-  on.actor().intent.move = {};
+  on.controls().intent.move = {};
 
   // A blast from below takes it off the ground: v²/2g, under the gravity of its jump.
   const double speed = 4;
-  if (auto* forced = std::get_if<ForcedWalker>(&on.actor().character))
+  if (auto* forced = on.actor().find<ForcedWalker>())
     forced->add_velocity({0, speed, 0});
   else
-    std::get<Walker>(on.actor().character).add_velocity({0, speed, 0});
+    on.actor().as<Walker>().add_velocity({0, speed, 0});
   on.highest = 0;
   on.run(1);
   const double high = speed * speed / (2 * JumpTuning{}.gravity());

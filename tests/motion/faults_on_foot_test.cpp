@@ -104,12 +104,12 @@ TEST(FaultsOnFoot, LegsTakeUpALandingOnceAtAnyRate) {
     const double hz = draw_rate(random), high = random.uniform(0.1, 4);
     Stage stage;
     stage.world.add({.shape = Box{{20, 1, 20}}, .pose = {{0, -1, 0}, {}}});
-    stage.add_forced("courier", {}, {}, {0, high, 0});
+    add_forced(stage, "courier", {}, {}, {0, high, 0});
     int landed = 0, left = 0;
     double after = -1, highest = 0;
     for (double now = 0; now < 2.5; now += 1 / hz) {
       stage.tick(1 / hz);
-      for (const WalkerEvent& e : stage.actor(0).heard) {
+      for (const WalkerEvent& e : stage.actor(0).heard()) {
         landed += e.kind == WalkerEventKind::landed, left += e.kind == WalkerEventKind::left_ground;
         if (e.kind == WalkerEventKind::landed) after = now;
       }
@@ -140,7 +140,7 @@ TEST(FaultsOnFoot, WhatIsStoodOnIsNotShotAway) {
     tuning.body.mass = mass;
     const Vec3 feet{aside, 2 * half + high, 0};
     if (forced)
-      stage.add_forced("courier", tuning, {}, feet);
+      add_forced(stage, "courier", tuning, {}, feet);
     else
       stage.add("courier", Walker(tuning, feet));
     double fastest = 0, own = 0;
@@ -173,13 +173,13 @@ TEST(FaultsOnFoot, LedgesAreCaughtAtSpeedByBothBodies) {
     const Vec3 feet{-0.3 - speed * time, tall - 1.7 + fall + above, 0};
     std::size_t index = 0;
     if (forced) {
-      index = stage.add_forced("courier", tuning, {}, feet);
-      std::get<ForcedWalker>(stage.actor(index).character).add_velocity({speed, 0, 0});
+      index = add_forced(stage, "courier", tuning, {}, feet);
+      stage.actor(index).as<ForcedWalker>().add_velocity({speed, 0, 0});
     } else {
       index = stage.add("courier", Walker(tuning, feet));
-      stage.actor(index).walker().add_velocity({speed, 0, 0});
+      stage.actor(index).as<Walker>().add_velocity({speed, 0, 0});
     }
-    stage.actor(index).intent.move = {1, 0, 0};
+    stage.actor(index).as<WalkerControls>().intent.move = {1, 0, 0};
     for (double now = 0; now < 0.8; now += 1 / hz) stage.tick(1 / hz);
     EXPECT_EQ(stage.facts(index).mode, WalkerMode::hanging)
         << "forced " << forced << ", " << speed << " m/s at " << hz << " Hz, " << above << " m above";
@@ -199,13 +199,13 @@ TEST(FaultsOnFoot, NobodyHangsOnWhileSomethingDrivesIntoHim) {
       tuning.ledge.on = 1;
       const Vec3 feet{-0.35, 2.7, 0};
       if (forced)
-        stage.add_forced("courier", tuning, {}, feet);
+        add_forced(stage, "courier", tuning, {}, feet);
       else
         stage.add("courier", Walker(tuning, feet));
-      stage.actor(0).intent.move = {1, 0, 0};
+      stage.actor(0).as<WalkerControls>().intent.move = {1, 0, 0};
       for (double now = 0; now < 0.8; now += 1 / hz) stage.tick(1 / hz);
       ASSERT_EQ(stage.facts(0).mode, WalkerMode::hanging) << forced << " at " << hz;
-      stage.actor(0).intent.move = {};
+      stage.actor(0).as<WalkerControls>().intent.move = {};
       for (double now = 0; now < 1.8; now += 1 / hz) stage.tick(1 / hz);
       EXPECT_NE(stage.facts(0).mode, WalkerMode::hanging) << forced << " at " << hz;
     }
@@ -226,13 +226,13 @@ TEST(FaultsOnFoot, ALeaningWallThatMovesIsNoGround) {
                      .kind = BodyKind::kinematic,
                      .velocity = {speed, 0, 0}});
     if (forced)
-      stage.add_forced("courier", {}, {}, {0, 0, 0});
+      add_forced(stage, "courier", {}, {}, {0, 0, 0});
     else
       stage.add("courier", Walker({}, {0, 0, 0}));
     int told = 0;
     for (double now = 0; now < 2; now += 1 / hz) {
       stage.tick(1 / hz);
-      for (const WalkerEvent& e : stage.actor(0).heard)
+      for (const WalkerEvent& e : stage.actor(0).heard())
         told += e.kind == WalkerEventKind::left_ground || e.kind == WalkerEventKind::landed;
     }
     EXPECT_LE(told, 2) << "a lean of " << lean << " rad at " << speed << " m/s, " << hz << " Hz, forced " << forced;
@@ -274,15 +274,15 @@ TEST(FaultsOnFoot, JumpsMayKeepTheirOwnGravity) {
         WalkerTuning tuning;
         tuning.pull.own = own;
         if (forced)
-          stage.add_forced("courier", tuning, {}, {0, 0, 0});
+          add_forced(stage, "courier", tuning, {}, {0, 0, 0});
         else
           stage.add("courier", Walker(tuning, {0, 0, 0}));
         for (int i = 0; i < 30; ++i) stage.tick(1.0 / 60);
-        stage.actor(0).jump.set(true);
+        stage.actor(0).as<WalkerControls>().jump.set(true);
         double high = -1;
         for (int i = 0; i < 180; ++i) {
           stage.tick(1.0 / 60);
-          for (const WalkerEvent& e : stage.actor(0).heard)
+          for (const WalkerEvent& e : stage.actor(0).heard())
             if (e.kind == WalkerEventKind::apex) high = std::max(high, e.value);
         }
         const double wanted = own ? 1.25 : 1.25 / share;
@@ -305,20 +305,20 @@ TEST(FaultsOnFoot, JumpsOnSinkingPlatformsLandWhereTheseAreByThen) {
                      .kind = BodyKind::kinematic,
                      .velocity = {along, -sink, 0}});
     if (forced)
-      stage.add_forced("courier", {}, {}, {0, 0, 0});
+      add_forced(stage, "courier", {}, {}, {0, 0, 0});
     else
       stage.add("courier", Walker({}, {0, 0, 0}));
     double now = 0;
     const auto tick = [&] { stage.tick(1 / hz), now += 1 / hz; };
     const double wait = random.uniform(0.2, 0.5);
     while (now < wait) tick();
-    stage.actor(0).jump.set(true);
+    stage.actor(0).as<WalkerControls>().jump.set(true);
     double landed = -1;
     Vec3 place;
     while (now < 3 && landed < 0) {
       const double start = now;
       tick();
-      for (const WalkerEvent& e : stage.actor(0).heard)
+      for (const WalkerEvent& e : stage.actor(0).heard())
         if (e.kind == WalkerEventKind::landed) landed = start + e.time, place = e.position;
     }
     ASSERT_GE(landed, 0) << "sinks " << sink << " at " << hz;
@@ -342,7 +342,7 @@ TEST(FaultsOnFoot, RecoveryIsToldOnceAndAWalkerPutDownStands) {
     Stage stage;
     stage.world.add({.shape = Box{{20, 1, 20}}, .pose = {{0, -1, 0}, {}}});
     if (forced)
-      stage.add_forced("courier", tuning, {}, {0, 0, 0});
+      add_forced(stage, "courier", tuning, {}, {0, 0, 0});
     else
       stage.add("courier", Walker(tuning, {0, 0, 0}));
     EXPECT_EQ(stage.facts(0).mode, WalkerMode::idle) << "it was put on the ground";
@@ -353,7 +353,7 @@ TEST(FaultsOnFoot, RecoveryIsToldOnceAndAWalkerPutDownStands) {
     double when = -1;
     for (int t = 0; t < 2 * hz; ++t) {
       stage.tick(1 / hz);
-      for (const WalkerEvent& e : stage.actor(0).heard) {
+      for (const WalkerEvent& e : stage.actor(0).heard()) {
         if (e.kind == WalkerEventKind::recovered) ++told, when = t / hz + e.time;
       }
     }
@@ -366,13 +366,13 @@ TEST(FaultsOnFoot, EventsOfForcedWalkersAreFinerThanTicks) {
   for (const double hz : any_rate) {
     Stage stage;
     stage.world.add({.shape = Box{{20, 1, 20}}, .pose = {{0, -1, 0}, {}}});
-    stage.add_forced("courier", {}, {}, {0, 0, 0});
+    add_forced(stage, "courier", {}, {}, {0, 0, 0});
     for (int i = 0; i < 15; ++i) stage.tick(1 / hz);
-    stage.actor(0).jump.set(true);
+    stage.actor(0).as<WalkerControls>().jump.set(true);
     double apex = -1, landed = -1, now = 0;
     for (; now < 1.5; now += 1 / hz) {
       stage.tick(1 / hz);
-      for (const WalkerEvent& e : stage.actor(0).heard) {
+      for (const WalkerEvent& e : stage.actor(0).heard()) {
         if (e.kind == WalkerEventKind::apex) apex = now + e.time;
         if (e.kind == WalkerEventKind::landed) landed = now + e.time;
       }

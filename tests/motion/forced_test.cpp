@@ -28,14 +28,14 @@ struct Forced {
 
   explicit Forced(const WalkerTuning& tuning = {}, double floor_half = 200) {
     stage.world.add({.shape = Box{{floor_half, 1, 200}}, .pose = {{0, -1, 0}, {}}});
-    stage.add_forced("courier", tuning, {}, {0, 0, 0});
+    add_forced(stage, "courier", tuning, {}, {0, 0, 0});
   }
-  Actor& actor() { return stage.actor(0); }
+  ActorOf<ForcedWalkerKind>& actor() { return stage.actor_with<ForcedWalker>(0); }
   ActorFacts facts() const { return stage.facts(0); }
-  const ForcedWalker& walker() { return std::get<ForcedWalker>(actor().character); }
+  const ForcedWalker& walker() { return actor().as<ForcedWalker>(); }
   void tick(double dt) {
     stage.tick(dt);
-    for (const WalkerEvent& e : actor().heard) heard.push_back(e), times.push_back(now);
+    for (const WalkerEvent& e : actor().heard()) heard.push_back(e), times.push_back(now);
     now += dt;
   }
   void run(double seconds, double hz) {
@@ -161,11 +161,11 @@ TEST_P(ForcedAtRate, LaunchesToItsHeightAndKicksWhatItLeaves) {
                                               .kind = BodyKind::dynamic,
                                               .surface = {.friction = 0, .friction_rule = Combine::least},
                                               .mass = 100});
-  const std::size_t rider = kicker.stage.add_forced("rider", tuning, {}, {18, 0.5, 0});
+  const std::size_t rider = add_forced(kicker.stage, "rider", tuning, {}, {18, 0.5, 0});
   kicker.run(1, hz);
-  kicker.stage.actor(rider).intent.move = {1, 0, 0};
+  kicker.stage.actor(rider).as<WalkerControls>().intent.move = {1, 0, 0};
   kicker.run(0.3, hz);
-  kicker.stage.actor(rider).jump.set(true);
+  kicker.stage.actor(rider).as<WalkerControls>().jump.set(true);
   kicker.tick(dt);
   kicker.run(0.1, hz);
   const double own = 61 * kicker.stage.facts(rider).velocity.x, other = 100 * kicker.stage.world.velocity(raft).x;
@@ -230,10 +230,10 @@ TEST_P(ForcedAtRate, KeepsAShareOfTheGroundsVelocity) {
     Forced f(tuning);
     f.stage.world.add(
         {.shape = Box{{60, 0.2, 3}}, .pose = {{0, 2, 30}, {}}, .kind = BodyKind::kinematic, .velocity = {4, 0, 0}});
-    const std::size_t rider = f.stage.add_forced("rider", tuning, {}, {0, 2.2, 30});
+    const std::size_t rider = add_forced(f.stage, "rider", tuning, {}, {0, 2.2, 30});
     f.run(1, hz);
     EXPECT_NEAR(f.stage.facts(rider).velocity.x, 4, 0.01);
-    f.stage.actor(rider).jump.set(true);
+    f.stage.actor(rider).as<WalkerControls>().jump.set(true);
     f.run(0.25, hz);
     EXPECT_NEAR(f.stage.facts(rider).velocity.x, 4 * share, 0.02);
   }
@@ -245,20 +245,20 @@ TEST_P(ForcedAtRate, HangsClimbsAndJumpsOff) {
     tuning.ledge.on = 1;
     Forced f(tuning);
     f.stage.world.add({.shape = Box{{1, 1.5, 3}}, .pose = {{12, 1.5, 0}, {}}});
-    f.stage.add_forced("climber", tuning, {}, {10.6, 1.7, 0});
-    f.stage.actor(1).intent.move = {1, 0, 0};
+    add_forced(f.stage, "climber", tuning, {}, {10.6, 1.7, 0});
+    f.stage.actor(1).as<WalkerControls>().intent.move = {1, 0, 0};
     f.run(0.6, hz);
     ASSERT_EQ(f.stage.facts(1).mode, WalkerMode::hanging);
     EXPECT_NEAR(f.stage.facts(1).position.y, 1.3, 2e-3);
     const Vec3 hang = f.stage.facts(1).position;
     f.run(1, hz);
     EXPECT_LT(norm(f.stage.facts(1).position - hang), 2e-3);
-    if (!climbs) f.stage.actor(1).intent.move = {-1, 0, 0};
-    f.stage.actor(1).jump.set(true);
+    if (!climbs) f.stage.actor(1).as<WalkerControls>().intent.move = {-1, 0, 0};
+    f.stage.actor(1).as<WalkerControls>().jump.set(true);
     double top = 0;
     for (int i = 0; i < static_cast<int>(0.8 * hz); ++i) {
       f.tick(dt);
-      if (climbs) f.stage.actor(1).intent.move = {};
+      if (climbs) f.stage.actor(1).as<WalkerControls>().intent.move = {};
       top = std::max(top, f.stage.facts(1).position.y);
     }
     if (climbs) {
@@ -276,12 +276,12 @@ TEST_P(ForcedAtRate, SlidesDownAWallAndJumpsOffIt) {
   tuning.wall.on = 1;
   Forced f(tuning);
   f.stage.world.add({.shape = Box{{0.5, 20, 5}}, .pose = {{11.5, 20, 0}, {}}});
-  f.stage.add_forced("slider", tuning, {}, {10.65, 20, 0});
-  f.stage.actor(1).intent.move = {1, 0, 0};
+  add_forced(f.stage, "slider", tuning, {}, {10.65, 20, 0});
+  f.stage.actor(1).as<WalkerControls>().intent.move = {1, 0, 0};
   f.run(1.2, hz);
   EXPECT_EQ(f.stage.facts(1).mode, WalkerMode::wall_sliding);
   EXPECT_NEAR(f.stage.facts(1).velocity.y, -2.5, 0.02);
-  f.stage.actor(1).jump.set(true);
+  f.stage.actor(1).as<WalkerControls>().jump.set(true);
   const double from = f.stage.facts(1).position.y;
   double top = from;
   for (int i = 0; i < static_cast<int>(0.5 * hz); ++i) {
@@ -299,11 +299,11 @@ TEST_P(ForcedAtRate, SwimsAndCrouches) {
   Forced f;
   f.stage.world.add({.shape = Box{{20, 0.5, 20}}, .pose = {{0, -20.5, 300}, {}}});
   f.stage.world.add_pool({.half_extents = {20, 9.5, 20}, .pose = {{0, -10.5, 300}, {}}});
-  f.stage.add_forced("swimmer", {}, {}, {0, -0.5, 300});
+  add_forced(f.stage, "swimmer", {}, {}, {0, -0.5, 300});
   f.run(8, hz);
   EXPECT_EQ(f.stage.facts(1).mode, WalkerMode::swimming);
   EXPECT_NEAR(f.stage.facts(1).position.y, -1 - 0.8 * 1.74, 0.01);
-  f.stage.actor(1).intent.move = {1, 0, 0};
+  f.stage.actor(1).as<WalkerControls>().intent.move = {1, 0, 0};
   f.run(3, hz);
   EXPECT_NEAR(f.stage.facts(1).velocity.x, 2.6, within * 2.6);
 
@@ -325,9 +325,9 @@ TEST_P(ForcedAtRate, FeelsDangersAndStomps) {
   Forced f;
   f.stage.world.add({.shape = Box{{0.5, 0.3, 0.5}}, .pose = {{4, 0.3, 0}, {}}, .layers = 3});
   f.stage.world.add({.shape = Box{{0.5, 0.3, 0.5}}, .pose = {{0, 0.3, 9}, {}}, .layers = 5});
-  std::get<ForcedWalker>(f.actor().character).dangers = 2;
-  const std::size_t other = f.stage.add_forced("stomper", {}, {}, {0, 2.5, 9});
-  auto& stomper = std::get<ForcedWalker>(f.stage.actor(other).character);
+  f.actor().as<ForcedWalker>().dangers = 2;
+  const std::size_t other = add_forced(f.stage, "stomper", {}, {}, {0, 2.5, 9});
+  auto& stomper = f.stage.actor(other).as<ForcedWalker>();
   stomper.stompable = 4;
   f.actor().intent.move = {1, 0, 0};
   int stomps = 0;
@@ -344,7 +344,7 @@ TEST_P(ForcedAtRate, RidesADeckWithoutSlip) {
   const BodyId deck =
       f.stage.world.add({.shape = Box{{3, 0.2, 3}}, .pose = {{20, 2, 0}, {}}, .kind = BodyKind::kinematic});
   f.stage.add_rail(deck, RailMotion(Path(std::vector<Vec3>{{0, 0, 0}, {8, 2, 3}}, true), {.duration = 3}));
-  f.stage.add_forced("rider", {}, {}, {20, 2.2, 0});
+  add_forced(f.stage, "rider", {}, {}, {20, 2.2, 0});
   f.run(1, hz);
   const Vec3 start = to_local(f.stage.world.pose(deck), f.stage.facts(1).position);
   double slip = 0;
@@ -361,7 +361,7 @@ TEST(Forced, BadTuningsAreRefusedByName) {
   Stage stage;
   const auto refused = [&](const LegsTuning& ride) -> std::string {
     try {
-      stage.add_forced("a", {}, ride, {});
+      add_forced(stage, "a", {}, ride, {});
     } catch (const InputError& error) {
       return error.fault().key;
     }
@@ -381,7 +381,7 @@ struct Ball {
     stage.world.add({.shape = Box{{400, 1, 400}}, .pose = {{0, -1, 0}, {}}, .surface = {.friction = 1}});
     body = stage.world.add(
         {.shape = Sphere{0.4}, .pose = {at, {}}, .kind = BodyKind::dynamic, .surface = {.friction = 1}, .mass = 25});
-    stage.add_roller("buoy", tuning, body);
+    add_roller(stage, "buoy", tuning, body);
   }
   void run(double seconds, double hz) {
     for (int i = 0; i < static_cast<int>(std::lround(seconds * hz)); ++i) stage.tick(1 / hz);
@@ -394,7 +394,7 @@ TEST_P(ForcedAtRate, TorqueRollsABallAtTheClosedForm) {
   tuning.ground_force = 0, tuning.ground_torque = 20, tuning.rolling_drag = 0;
   Ball ball(tuning);
   ball.run(0.2, hz);
-  ball.stage.actor(0).intent.move = {1, 0, 0};
+  ball.stage.actor(0).as<RollerControls>().intent.move = {1, 0, 0};
   ball.run(1, hz);
   // Rolling: (I + m r²) α = τ, a = α r, with I = 2/5 m r².
   const double a = 20 / (1.4 * 25 * 0.4);
@@ -406,13 +406,13 @@ TEST_P(ForcedAtRate, SpinAloneSteersNothingInTheAirAndBitesOnLanding) {
   RollerTuning tuning;
   tuning.air_force = 0, tuning.air_torque = 12, tuning.air_drag = 0;
   Ball ball(tuning, {0, 12, 0});
-  ball.stage.actor(0).intent.move = {1, 0, 0};
+  ball.stage.actor(0).as<RollerControls>().intent.move = {1, 0, 0};
   ball.run(1.2, hz);
   EXPECT_NEAR(ball.velocity().x, 0, 1e-9);
   const double spin = -ball.stage.world.spin(ball.body).z;
   EXPECT_GT(spin, 5);
   EXPECT_LE(spin, tuning.top_spin * (1 + 1e-9));
-  ball.stage.actor(0).intent.move = {};
+  ball.stage.actor(0).as<RollerControls>().intent.move = {};
   ball.run(1.0, hz);
   EXPECT_GT(ball.velocity().x, 0.5);  // what spun now rolls
 }
@@ -420,7 +420,7 @@ TEST_P(ForcedAtRate, SpinAloneSteersNothingInTheAirAndBitesOnLanding) {
 TEST_P(ForcedAtRate, BallJumpsItsHeightOnceAndDragsAsStated) {
   Ball ball;
   ball.run(0.5, hz);
-  ball.stage.actor(0).jump.set(true);
+  ball.stage.actor(0).as<RollerControls>().jump.set(true);
   double top = 0;
   int jumps = 0;
   for (int i = 0; i < static_cast<int>(3 * hz); ++i) {
@@ -428,7 +428,7 @@ TEST_P(ForcedAtRate, BallJumpsItsHeightOnceAndDragsAsStated) {
     const double v = ball.velocity().y;
     const double y = ball.stage.world.pose(ball.body).position.y;
     top = std::max(top, y + (v > 0 ? v * v / (2 * standard_gravity) : 0));
-    for (const WalkerEvent& e : ball.stage.actor(0).heard) jumps += e.kind == WalkerEventKind::jumped;
+    for (const WalkerEvent& e : ball.stage.actor(0).heard()) jumps += e.kind == WalkerEventKind::jumped;
   }
   EXPECT_EQ(jumps, 1);
   EXPECT_NEAR(top - 0.4, 1.2, 0.005 * 1.2);
@@ -445,7 +445,7 @@ TEST_P(ForcedAtRate, BallJumpsItsHeightOnceAndDragsAsStated) {
 TEST(Roller, OnlyDynamicSpheresRoll) {
   Stage stage;
   const BodyId box = stage.world.add({.shape = Box{}});
-  EXPECT_THROW(stage.add_roller("buoy", {}, box), InputError);
+  EXPECT_THROW(add_roller(stage, "buoy", {}, box), InputError);
   RollerTuning bad;
   bad.top_spin = -1;
   EXPECT_THROW(Roller(bad, box), InputError);

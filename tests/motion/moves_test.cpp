@@ -33,7 +33,7 @@ double highest(Scene& scene, double seconds, double hz, const std::function<void
     if (each) each(i);
     scene.tick(1 / hz);
     top = std::max(top, scene.state().position.y);
-    for (const WalkerEvent& e : scene.actor().walker().events()) top = std::max(top, e.position.y);
+    for (const WalkerEvent& e : scene.actor().controller.events()) top = std::max(top, e.position.y);
   }
   return top;
 }
@@ -84,15 +84,15 @@ TEST_P(MovesAtRate, AirJumpsReachTheirHeightsAndAreCounted) {
   Scene scene = on_floor(tuning);
   WalkerState high = scene.state();
   high.position = {0, 60, 0}, high.on_ground = false;
-  scene.actor().walker().restore(high);
+  scene.actor().controller.restore(high);
   scene.run(0.3, hz);
   for (const double wanted : {1.0, 0.5, 0.25}) {
-    ASSERT_EQ(scene.actor().walker().can_jump().from, JumpFrom::air);
+    ASSERT_EQ(scene.actor().controller.can_jump().from, JumpFrom::air);
     const double from = scene.state().position.y;
     scene.actor().jump.tap();
     EXPECT_NEAR(highest(scene, 0.5, hz) - from, wanted, 0.005 * wanted);
   }
-  EXPECT_EQ(scene.actor().walker().can_jump().why_not, NoJump::airborne);
+  EXPECT_EQ(scene.actor().controller.can_jump().why_not, NoJump::airborne);
   scene.actor().jump.tap();
   scene.run(0.2, hz);
   EXPECT_EQ(scene.count(WalkerEventKind::jumped), 3);
@@ -132,7 +132,7 @@ TEST_P(MovesAtRate, CoyoteTimeIsExactToTheTick) {
     const double since = scene.now - scene.first(WalkerEventKind::left_ground)->time;  // 0 to one tick
     for (int i = 0; i < late; ++i) scene.tick(dt);
     const bool expected = since + late * dt <= 0.1 + 1e-9;
-    EXPECT_EQ(static_cast<bool>(scene.actor().walker().can_jump()), expected) << late;
+    EXPECT_EQ(static_cast<bool>(scene.actor().controller.can_jump()), expected) << late;
     scene.actor().jump.tap();
     const double from = scene.state().position.y;
     scene.tick(dt);
@@ -174,7 +174,7 @@ TEST_P(MovesAtRate, LockoutsHold) {
   for (int i = 0; i < static_cast<int>(4 * hz) && third == 0; ++i) {
     scene.actor().jump.tap();
     scene.tick(dt);
-    for (const WalkerEvent& e : scene.actor().walker().events()) {
+    for (const WalkerEvent& e : scene.actor().controller.events()) {
       if (e.kind == WalkerEventKind::jumped) (second == 0 ? second : third) = scene.now - dt + e.time;
       if (e.kind == WalkerEventKind::landed) landed = scene.now - dt + e.time;
     }
@@ -189,7 +189,7 @@ TEST(Moves, ReasonsAreTold) {
   WalkerTuning tuning;
   tuning.jump.landing_lockout = 1;
   Scene scene = on_floor(tuning);
-  Walker& walker = scene.actor().walker();
+  Walker& walker = scene.actor().controller;
   EXPECT_TRUE(walker.can_jump());
   walker.close(gate::jump);
   EXPECT_EQ(walker.can_jump().why_not, NoJump::gated);
@@ -256,7 +256,7 @@ TEST_P(MovesAtRate, ChargesCooldownAndRefill) {
     }
     if (second > 0 && !scene.state().on_ground && third < 0 && scene.state().dash.left == 0 &&
         scene.now > second + 0.41) {
-      EXPECT_EQ(scene.actor().walker().can_dash(), NoMove::no_charge);
+      EXPECT_EQ(scene.actor().controller.can_dash(), NoMove::no_charge);
     }
   }
   EXPECT_NEAR(second - first, 0.4, dt + 1e-9);
@@ -310,7 +310,7 @@ struct LedgeScene {
     WalkerState high = scene.state();
     high.position = {0.6, 1.6, 0}, high.placed = false;
     if (ceiling) high.position.y = 1.32;
-    scene.actor().walker().restore(high);
+    scene.actor().controller.restore(high);
   }
 };
 
@@ -344,7 +344,7 @@ TEST_P(MovesAtRate, AHitThrowsTheStatedDistanceWhateverWasGoingOn) {
       c.before(scene);
       scene.intent().move = {1, 0, 0};  // held against it
       const Vec3 start = scene.state().position;
-      ASSERT_TRUE(scene.actor().walker().hit({{-1, 0, 0}, distance, 0, start + Vec3{0.3, 1, 0}}));
+      ASSERT_TRUE(scene.actor().controller.hit({{-1, 0, 0}, distance, 0, start + Vec3{0.3, 1, 0}}));
       double furthest = 0;
       scene.tick(dt);
       EXPECT_LT(scene.state().velocity.x, 0) << c.name;  // in that tick
@@ -367,7 +367,7 @@ TEST_P(MovesAtRate, AHitThrowsAsFarFromALedgeAndOnADeck) {
     l.scene.run(0.5, hz);
     ASSERT_EQ(l.scene.state().mode, WalkerMode::hanging);
     const Vec3 hung = l.scene.state().position;
-    l.scene.actor().walker().hit({{-1, 0, 0}, distance});
+    l.scene.actor().controller.hit({{-1, 0, 0}, distance});
     double furthest = 0;
     for (int i = 0; i < static_cast<int>(0.8 * hz); ++i) {
       l.scene.tick(dt);
@@ -383,7 +383,7 @@ TEST_P(MovesAtRate, AHitThrowsAsFarFromALedgeAndOnADeck) {
     deck.intent().move = {1, 0, 0};
     deck.run(0.5, hz);
     const Vec3 rode = to_local(deck.stage.world.pose(body), deck.state().position);
-    deck.actor().walker().hit({{-1, 0, 0}, distance});
+    deck.actor().controller.hit({{-1, 0, 0}, distance});
     furthest = 0;
     for (int i = 0; i < static_cast<int>(0.8 * hz); ++i) {
       deck.tick(dt);
@@ -397,7 +397,7 @@ TEST_P(MovesAtRate, ControlComesBackAndInvulnerabilityEnds) {
   WalkerTuning tuning;
   tuning.stagger.time = 0.4, tuning.stagger.recovery = 0.3, tuning.stagger.invulnerable = 1;
   Scene scene = on_floor(tuning);
-  Walker& walker = scene.actor().walker();
+  Walker& walker = scene.actor().controller;
   ASSERT_TRUE(walker.hit({{-1, 0, 0}, 2}));
   EXPECT_FALSE(walker.hit({{-1, 0, 0}, 2}));
   scene.run(0.9, hz);
@@ -413,7 +413,7 @@ TEST(Moves, AnImpulseThrowsByMassAndTellsItsSide) {
   Scene scene = on_floor(tuning);
   scene.intent().move = {0, 0, 0};
   const Vec3 at = scene.state().position;
-  scene.actor().walker().hit({{0, 0, -1}, 0, 305, at + Vec3{0, 0.9, 0.3}});
+  scene.actor().controller.hit({{0, 0, -1}, 0, 305, at + Vec3{0, 0.9, 0.3}});
   scene.tick(1 / 240.0);
   EXPECT_NEAR(scene.state().velocity.z, -5, 0.1);  // 305 N s / 61 kg
   const auto hit = scene.first(WalkerEventKind::hit);
@@ -426,7 +426,7 @@ TEST_P(MovesAtRate, StompIsToldFromAHitAndBounces) {
   for (const bool held : {false, true}) {
     Scene scene = on_floor();
     scene.stage.world.add({.shape = Box{{0.5, 0.3, 0.5}}, .pose = {{3, 0.3, 0}, {}}, .layers = 2});
-    Walker& walker = scene.actor().walker();
+    Walker& walker = scene.actor().controller;
     walker.stompable = walker.dangers = 2;
     walker.add_velocity({});
     WalkerState above = scene.state();
@@ -441,7 +441,7 @@ TEST_P(MovesAtRate, StompIsToldFromAHitAndBounces) {
   }
   Scene beside = on_floor();
   beside.stage.world.add({.shape = Box{{0.5, 0.3, 0.5}}, .pose = {{3, 0.3, 0}, {}}, .layers = 2});
-  beside.actor().walker().dangers = beside.actor().walker().stompable = 2;
+  beside.actor().controller.dangers = beside.actor().controller.stompable = 2;
   beside.intent().move = {1, 0, 0};
   beside.run(1.2, hz);
   ASSERT_TRUE(beside.first(WalkerEventKind::hit));
@@ -457,7 +457,7 @@ TEST_P(MovesAtRate, WallSlideIsLimitedAndItsJumpReachesItsHeight) {
   scene.box({1, 0, -5}, {2, 30, 5});
   WalkerState high = scene.state();
   high.position = {0.69, 20, 0}, high.on_ground = false, high.placed = false;
-  scene.actor().walker().restore(high);
+  scene.actor().controller.restore(high);
   scene.intent().move = {1, 0, 0};
   scene.run(1.0, hz);
   EXPECT_EQ(scene.state().mode, WalkerMode::wall_sliding);
@@ -547,7 +547,7 @@ TEST_P(MovesAtRate, NoHangWithoutRoomAndHangsOnSlopedAndMovingLedges) {
   moving.run(1.0, hz);
   EXPECT_EQ(moving.state().mode, WalkerMode::hanging);
   EXPECT_LT(norm(to_local(moving.stage.world.pose(block), moving.state().position) - held), 1e-9);
-  moving.actor().walker().hit({{-1, 0, 0}, 2});
+  moving.actor().controller.hit({{-1, 0, 0}, 2});
   moving.tick(dt);
   EXPECT_EQ(moving.state().mode, WalkerMode::thrown);
 }
@@ -566,7 +566,7 @@ TEST_P(MovesAtRate, CrouchesUnderAndStandsUpOnlyWhereThereIsRoom) {
   scene.actor().crouch.set(false);
   scene.tick(dt);
   EXPECT_TRUE(scene.state().crouched);
-  EXPECT_EQ(scene.actor().walker().can_jump().why_not, NoJump::low_ceiling);
+  EXPECT_EQ(scene.actor().controller.can_jump().why_not, NoJump::low_ceiling);
   scene.actor().jump.tap();
   scene.run(0.3, hz);
   EXPECT_EQ(scene.count(WalkerEventKind::jumped), 0);
@@ -661,14 +661,14 @@ TEST_P(MovesAtRate, EveryActionActsInTheTickOfItsPress) {
   const auto in_air = [](Scene& s) {
     WalkerState high = s.state();
     high.position = {0, 20, 0}, high.on_ground = false, high.placed = false;
-    s.actor().walker().restore(high);
+    s.actor().controller.restore(high);
     s.run(0.3, 60);
   };
   const auto at_wall = [](Scene& s) {
     s.box({1, 0, -5}, {2, 30, 5});
     WalkerState high = s.state();
     high.position = {0.69, 20, 0}, high.on_ground = false, high.placed = false;
-    s.actor().walker().restore(high);
+    s.actor().controller.restore(high);
     s.intent().move = {1, 0, 0};
     s.run(0.5, 60);
     s.intent().move = {};
@@ -677,7 +677,7 @@ TEST_P(MovesAtRate, EveryActionActsInTheTickOfItsPress) {
     s.box({1, 0, -5}, {2, 3, 5});
     WalkerState high = s.state();
     high.position = {0.6, 1.6, 0}, high.on_ground = false, high.placed = false;
-    s.actor().walker().restore(high);
+    s.actor().controller.restore(high);
     s.intent().move = {1, 0, 0};
     s.run(0.8, 60);
     s.intent().move = {};
@@ -701,7 +701,7 @@ TEST_P(MovesAtRate, EveryActionActsInTheTickOfItsPress) {
                       {"air dash", in_air, [](Scene& s) { s.actor().dash.tap(); }},
                       {"launch", nothing, [](Scene& s) { s.actor().launch.tap(); }},
                       {"hit", nothing, [](Scene& s) {
-                         s.actor().walker().hit({{-1, 0, 0}, 1});
+                         s.actor().controller.hit({{-1, 0, 0}, 1});
                        }}};
   for (const Row& row : rows) {
     Scene pressed = on_floor(tuning), waited = on_floor(tuning);
@@ -757,7 +757,7 @@ TEST(Moves, AreTheSameInAnyTurnOfTheWorld) {
     c.scene.actor().jump.set(false);
     c.scene.actor().dash.tap();
     go(0.5);
-    c.scene.actor().walker().hit({rotate(c.frame.orientation, {-1, 0, 0.5}), 1.5});
+    c.scene.actor().controller.hit({rotate(c.frame.orientation, {-1, 0, 0.5}), 1.5});
     go(1.0);
     c.scene.actor().launch.tap();
     go(1.5);

@@ -377,8 +377,8 @@ TEST(StageSnapshot, AnyStateContinuesWithTheSameBits) {
   scene.stage.add_rail(ferry, RailMotion(Path(points(), true), {.duration = 3, .turn_rate = 0.5}));
   for (int i = 0; i < 6; ++i) crate(scene, {-4.0 + i, 0.4, -3}, 22);
   scene.walker({0, 0, 0}, tuning);
-  scene.stage.add_forced("apprentice", tuning, {}, {0, 0, -6});
-  scene.stage.add_roller(
+  add_forced(scene.stage, "apprentice", tuning, {}, {0, 0, -6});
+  add_roller(scene.stage, 
       "buoy", {},
       scene.stage.world.add({.shape = Sphere{0.4}, .pose = {{3, 0.4, -6}, {}}, .kind = BodyKind::dynamic, .mass = 25}));
   Random random(11);
@@ -387,12 +387,12 @@ TEST(StageSnapshot, AnyStateContinuesWithTheSameBits) {
     s.actor().jump.set(draw % 4 == 0);
     if (draw % 11 == 0) s.actor().dash.tap();
     if (draw % 17 == 0) s.actor().launch.tap();
-    if (draw % 53 == 0) s.actor().walker().hit({{-1, 0, 0.5}, 2});
+    if (draw % 53 == 0) s.actor().controller.hit({{-1, 0, 0.5}, 2});
     s.actor().crouch.set(draw % 13 == 0);
     for (const std::size_t other : {1u, 2u}) {
-      s.stage.actor(other).intent.move = s.intent().move;
-      s.stage.actor(other).jump.set(draw % 5 == 0);
-      if (draw % 23 == 0) s.stage.actor(other).dash.tap();
+      s.stage.actor(other).as<WalkerControls>().intent.move = s.intent().move;
+      s.stage.actor(other).as<WalkerControls>().jump.set(draw % 5 == 0);
+      if (draw % 23 == 0) s.stage.actor(other).as<WalkerControls>().dash.tap();
     }
   };
   StageSnapshot snapshot;

@@ -78,7 +78,7 @@ TEST_P(WalkerAtRate, WalksOffAnEdgeWithoutFallSpeed) {
   const auto left = scene.first(WalkerEventKind::left_ground);
   // A whole tick of the fall at most has passed since: no more speed than that gives.
   const double since = scene.now - left->time;
-  const double g = scene.actor().walker().tuning().jump.fall_law().falling;
+  const double g = scene.actor().controller.tuning().jump.fall_law().falling;
   EXPECT_NEAR(scene.state().velocity.y, -g * since, 1e-6);
   EXPECT_NEAR(left->event.position.y, 0, 1e-9);
   scene.run(3, GetParam());
@@ -167,7 +167,7 @@ TEST_P(WalkerAtRate, JumpsFromEveryTickOfARunDownASlope) {
     Scene branch;
     branch.slope({0, 0, 0}, -30 * degrees, 200);
     branch.walker({0, 0.1, 0});
-    branch.actor().walker().restore(scene.state());
+    branch.actor().controller.restore(scene.state());
     branch.intent().move = {1, 0, 0};
     branch.actor().jump.tap();
     branch.run(0.5, GetParam());
@@ -196,7 +196,7 @@ TEST_P(WalkerAtRate, JumpsFromEveryTickOverSteps) {
     Scene branch;
     steps(branch);
     branch.walker({0, 5, 0});
-    branch.actor().walker().restore(scene.state());
+    branch.actor().controller.restore(scene.state());
     branch.intent().move = {1, 0, 0};
     branch.actor().jump.tap();
     branch.run(0.45, GetParam());
@@ -434,7 +434,7 @@ TEST_P(WalkerAtRate, IsCarriedByGroundThatMovesAndTurns) {
 
 TEST_P(WalkerAtRate, KnocksStayInItsVelocity) {
   Scene scene = on_a_floor();
-  scene.actor().walker().add_velocity({-8, 4, 0});
+  scene.actor().controller.add_velocity({-8, 4, 0});
   scene.intent().move = {1, 0, 0};
   scene.tick(1 / GetParam());
   EXPECT_FALSE(scene.state().on_ground);
@@ -510,7 +510,7 @@ TEST(Walker, RestoredStateGoesOnWithTheSameBits) {
   }
   a.intent().move = {0.8, 0, 0.1};
   a.run(2, 60, [&] { a.actor().jump.set(true), a.actor().jump.set(false); });
-  b.actor().walker().restore(a.state());
+  b.actor().controller.restore(a.state());
   b.intent().move = a.intent().move;
   for (int i = 0; i < 300; ++i) {
     for (Scene* s : {&a, &b}) {

@@ -58,7 +58,7 @@ TEST(Allocation, NoneInAHundredThousandTicks) {
 
   const auto drive = [&](int tick) {
     for (std::size_t i = 0; i < stage.actors(); ++i) {
-      Actor& actor = stage.actor(i);
+      auto& actor = stage.actor_with<Walker>(i);
       if ((tick + 11 * static_cast<int>(i)) % 45 == 0)
         actor.intent.move = {random.uniform(-1, 1), 0, random.uniform(-1, 1)};
       actor.jump.set((tick / 20 + static_cast<int>(i)) % 3 == 0);
@@ -81,12 +81,17 @@ TEST(Allocation, NoneWithEveryMoveOnRailsAndInWater) {
   const BodyId ball =
       stage.world.add({.shape = Sphere{0.4}, .pose = {{0, 0.4, -8}, {}}, .kind = BodyKind::dynamic, .mass = 25});
   stage.add("walker", Walker(all_moves(), {0, 0, 0}));
-  stage.add_forced("apprentice", all_moves(), {}, {2, 0, -6});
-  stage.add_roller("buoy", {}, ball);
+  add_forced(stage, "apprentice", all_moves(), {}, {2, 0, -6});
+  add_roller(stage, "buoy", {}, ball);
   Random random(3);
   const auto drive = [&](int tick) {
     for (std::size_t i = 0; i < stage.actors(); ++i) {
-      Actor& a = stage.actor(i);
+      if (auto* rolled = stage.actor(i).find<RollerControls>()) {
+        rolled->intent.move = normalised(-stage.facts(i).position);
+        rolled->jump.set(random.below(5) == 0);
+        continue;
+      }
+      auto& a = stage.actor(i).as<WalkerControls>();
       // Back to the middle now and then: nobody leaves the floor, and no new pairs come up later.
       if (tick % 40 == 0) {
         const double x = random.uniform(-1, 1), z = random.uniform(-1, 1);
@@ -111,20 +116,21 @@ TEST(Allocation, NoneOnWheelsAndRotors) {
     for (AxleTuning& axle : tuning.axles) axle.wheel.unsprung_mass = i == 3 ? 14 : 0, axle.wheel.anti_roll = 2000;
     const BodyId body = stage.world.add(
         {.shape = Box{{1.2, 0.25, 0.5}}, .pose = {{20.0 * i, 0.7, 0}, {}}, .kind = BodyKind::dynamic, .mass = 420});
-    stage.add_vehicle("cart_" + std::to_string(i), tuning, body);
+    add_vehicle(stage, "cart_" + std::to_string(i), tuning, body);
   }
   const BodyId flies =
       stage.world.add({.shape = Box{{0.2, 0.05, 0.2}}, .pose = {{0, 9, 0}, {}}, .kind = BodyKind::dynamic, .mass = 2});
   MultirotorTuning gusty;
   gusty.rotors = 8, gusty.wind.gusts = 1;
-  const std::size_t drone = stage.add_multirotor("drone", gusty, flies);
-  std::get<Multirotor>(stage.actor(drone).character).fail(3);
+  const std::size_t drone = add_multirotor(stage, "drone", gusty, flies);
+  stage.actor(drone).as<Multirotor>().fail(3);
   const auto drive = [&](int tick) {
     for (std::size_t i = 0; i < stage.actors(); ++i) {
-      Actor& a = stage.actor(i);
-      a.drive.throttle = tick / 240 % 3 - 0.5, a.drive.steer = 0.9;  // in circles
-      a.drive.brake = tick / 100 % 5 == 0 ? 1 : 0;
-      a.fly.ahead = tick / 60 % 3 - 1;
+      if (auto* cart = stage.actor(i).find<VehicleControls>()) {
+        cart->drive.throttle = tick / 240 % 3 - 0.5, cart->drive.steer = 0.9;  // in circles
+        cart->drive.brake = tick / 100 % 5 == 0 ? 1 : 0;
+      }
+      if (auto* craft = stage.actor(i).find<MultirotorControls>()) craft->fly.ahead = tick / 60 % 3 - 1;
     }
     stage.tick(1.0 / 60);
   };

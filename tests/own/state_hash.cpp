@@ -34,7 +34,7 @@ std::uint64_t town(std::uint32_t seed, double hz) {
       scene.intent().move = {x, 0, z};
     }
     scene.actor().jump.set(tick % 47 < 5);
-    if (tick % 500 == 499) scene.actor().walker().add_velocity({random.uniform(-5, 5), 4, 0});
+    if (tick % 500 == 499) scene.actor().controller.add_velocity({random.uniform(-5, 5), 4, 0});
     scene.tick(1 / hz);
   }
   return scene.stage.hash();
@@ -57,18 +57,23 @@ std::uint64_t harbour(double hz) {
   const BodyId ball =
       world.add({.shape = Sphere{0.4}, .pose = {{0, 0.4, -8}, {}}, .kind = BodyKind::dynamic, .mass = 25});
   scene.walker({0, 0, 0}, all_moves());
-  scene.stage.add_forced("apprentice", all_moves(), {}, {2, 0, -6});
-  scene.stage.add_roller("buoy", {}, ball);
+  add_forced(scene.stage, "apprentice", all_moves(), {}, {2, 0, -6});
+  add_roller(scene.stage, "buoy", {}, ball);
   for (int tick = 0; tick < 1200; ++tick) {
     for (std::size_t i = 0; i < 3; ++i) {
       Actor& a = scene.stage.actor(i);
+      auto* ball = a.find<RollerControls>();
+      auto* walker = a.find<WalkerControls>();
       if (random.below(30) == 0) {
         const double x = random.uniform(-1, 1), z = random.uniform(-1, 1);
-        a.intent.move = {x, 0, z};
+        (ball ? ball->intent.move : walker->intent.move) = {x, 0, z};
       }
-      a.jump.set(random.below(4) == 0), a.crouch.set(random.below(9) == 0);
-      if (random.below(40) == 0) a.dash.tap();
-      if (random.below(90) == 0) a.launch.tap();
+      (ball ? ball->jump : walker->jump).set(random.below(4) == 0);
+      if (walker) {
+        walker->crouch.set(random.below(9) == 0);
+        if (random.below(40) == 0) walker->dash.tap();
+        if (random.below(90) == 0) walker->launch.tap();
+      }
       if (random.below(200) == 0) a.hit({{-1, 0, 0.4}, 0, 200}, world);
     }
     scene.tick(1 / hz);
@@ -93,22 +98,26 @@ std::uint64_t fleet(double hz) {
     const Vec3 at{8.0 + 12 * i, 1, -12.0 + 4 * i};
     const BodyId body =
         world.add({.shape = Box{{1.2, 0.25, 0.5}}, .pose = {at, {}}, .kind = BodyKind::dynamic, .mass = 420});
-    stage.add_vehicle("cart_" + std::to_string(i), tuning, body);
+    add_vehicle(stage, "cart_" + std::to_string(i), tuning, body);
   }
   for (int i = 0; i < 3; ++i) {
     MultirotorTuning tuning;
     tuning.rotors = 4 + 2 * i, tuning.mode = i + 1, tuning.wind.speed = 3, tuning.wind.gusts = 2;
     const BodyId body = world.add(
         {.shape = Box{{0.2, 0.05, 0.2}}, .pose = {{5.0 * i, 6, 0}, {}}, .kind = BodyKind::dynamic, .mass = 2});
-    stage.add_multirotor("drone_" + std::to_string(i), tuning, body);
+    add_multirotor(stage, "drone_" + std::to_string(i), tuning, body);
   }
   for (int tick = 0; tick < 900; ++tick) {
     for (std::size_t i = 0; i < stage.actors() && tick % 30 == 0; ++i) {
       Actor& a = stage.actor(i);
-      a.drive.throttle = random.uniform(-0.5, 1), a.drive.steer = random.uniform(-1, 1);
-      a.drive.brake = random.below(4) == 0 ? 1 : 0;
-      a.fly.ahead = random.uniform(-1, 1), a.fly.climb = random.uniform(-0.3, 0.5),
-      a.fly.place = {4, 7, random.uniform(-3, 3)};
+      if (auto* cart = a.find<VehicleControls>()) {
+        cart->drive.throttle = random.uniform(-0.5, 1), cart->drive.steer = random.uniform(-1, 1);
+        cart->drive.brake = random.below(4) == 0 ? 1 : 0;
+      }
+      if (auto* craft = a.find<MultirotorControls>()) {
+        craft->fly.ahead = random.uniform(-1, 1), craft->fly.climb = random.uniform(-0.3, 0.5);
+        craft->fly.place = {4, 7, random.uniform(-3, 3)};
+      }
     }
     stage.tick(1 / hz);
   }

@@ -2,7 +2,7 @@
 #pragma once
 
 #include <functional>
-#include <jugend/stage/stage.hpp>
+#include <jugend/stage/kinds.hpp>
 #include <optional>
 #include <vector>
 
@@ -42,14 +42,14 @@ class Scene {
   }
   void walker(const Vec3& feet, const WalkerTuning& tuning = {}) { stage.add("courier", Walker(tuning, feet)); }
 
-  Actor& actor() { return stage.actor(0); }
-  const WalkerState& state() { return actor().walker().state(); }
+  ActorOf<WalkerKind>& actor() { return stage.actor_with<Walker>(0); }
+  const WalkerState& state() { return actor().controller.state(); }
   WalkerIntent& intent() { return actor().intent; }
 
   /// One tick, its events kept.
   void tick(double dt) {
     stage.tick(dt);
-    for (const WalkerEvent& e : actor().walker().events()) heard.push_back({now + e.time, e});
+    for (const WalkerEvent& e : actor().controller.events()) heard.push_back({now + e.time, e});
     now += dt;
   }
   /// Ticks for about `seconds`; `each`, where given, is called before each tick.

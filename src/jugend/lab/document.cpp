@@ -125,6 +125,14 @@ std::optional<double> TableReader::number(const std::string& key, const Limits& 
   return checked(key, *value, limits);
 }
 
+std::optional<int> TableReader::whole(const std::string& key, const Limits& limits) {
+  const auto found = number(key, limits);
+  if (!found) return std::nullopt;
+  if (*found != std::floor(*found))
+    refuse(key, fmt::format("{}", *found), fmt::format("a whole number, {} to {}", limits.low, limits.high));
+  return static_cast<int>(*found);
+}
+
 std::optional<bool> TableReader::truth(const std::string& key) {
   const DocValue* value = find(key);
   if (!value) return std::nullopt;

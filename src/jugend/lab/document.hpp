@@ -51,6 +51,7 @@ class TableReader {
 
   /// Nothing where the key is absent; throws InputError where its value has the wrong type or range.
   std::optional<double> number(const std::string& key, const Limits& limits = {});
+  std::optional<int> whole(const std::string& key, const Limits& limits = {});  ///< refuses fractions
   std::optional<bool> truth(const std::string& key);
   std::optional<std::string> text(const std::string& key);
   std::optional<Vec3> vec3(const std::string& key, const Limits& limits = {});

@@ -5,12 +5,12 @@
 #include <initializer_list>
 #include <jugend/base/units.hpp>
 #include <jugend/lab/gauges.hpp>
+#include <jugend/lab/kinds/kinds.hpp>
 #include <optional>
 
 namespace jugend {
 namespace {
 
-double level_speed(const TraceRow& row) { return std::hypot(row.velocity.x, row.velocity.z); }
 bool pushes(const TraceRow& row) { return row.run_ahead != 0 || row.run_right != 0; }
 
 /// The time at which speed reaches `goal` between rows i - 1 and i. A ramp that ends inside the tick is
@@ -53,14 +53,14 @@ struct Measuring {
 
   void speeding_up() {
     const auto& rows = trace.rows;
-    const double goal = trace.tuning.top_speed() * (1 - 1e-9);
+    const double goal = trace.top_speed() * (1 - 1e-9);
     for (std::size_t start = 1; start < rows.size(); ++start) {
       const bool from_rest = rows[start - 1].on_ground && norm(rows[start - 1].velocity) < 1e-6;
       if (!from_rest || !pushes(rows[start])) continue;
       for (std::size_t i = start; i < rows.size() && pushes(rows[i]) && rows[i].on_ground; ++i) {
         if (norm(rows[i].velocity) < goal) continue;
         const auto speed = [](const TraceRow& r) { return norm(r.velocity); };
-        const double reached = crossing_time(rows, i, trace.tuning.top_speed(), speed);
+        const double reached = crossing_time(rows, i, trace.top_speed(), speed);
         add("time_to_top_speed_s", "standstill to top speed", "s", reached - rows[start - 1].time);
         return;
       }
@@ -189,16 +189,19 @@ struct Measuring {
 
 }  // namespace
 
+void measure_starts_and_stops(const ActorTrace& trace, std::vector<Gauge>& gauges) {
+  Measuring m{trace};
+  m.speeding_up();
+  m.stopping();
+  gauges.insert(gauges.end(), m.gauges.begin(), m.gauges.end());
+}
+
 std::vector<Gauge> measure(const ActorTrace& trace) {
   Measuring m{trace};
   m.running();
-  if (trace.parts == 0) {
-    m.speeding_up();
-    m.stopping();
-  }
+  trace.tuning.kind().measure(trace, m.gauges);
   m.flights();
   m.moves();
-  measure_parts(trace, m.gauges);
   return std::move(m.gauges);
 }
 

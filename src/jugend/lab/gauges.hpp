@@ -7,19 +7,10 @@
 
 namespace jugend {
 
-struct Gauge {
-  std::string key;    ///< for files: "jump_1.apex_height_m"
-  std::string label;  ///< for people: "jump 1: apex height"
-  std::string unit;
-  double value = 0;
-};
-
 /// All gauges of one actor that its trace gives a value for, in a fixed order: running first, then each
 /// jump and fall by time. Times and speeds between ticks are taken from the motion's own accelerations,
 /// so that they do not depend on the tick rate.
 std::vector<Gauge> measure(const ActorTrace& trace);
-/// Those of wheels and rotors, where it has any: added to `gauges`.
-void measure_parts(const ActorTrace& trace, std::vector<Gauge>& gauges);
 
 /// Of bodies: those of one stack, or copies of one another, together ("crate_1", "crate_2": crate).
 struct BodyGauges {

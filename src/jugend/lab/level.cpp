@@ -120,7 +120,7 @@ struct LevelReader {
         road.width = reader.number("width", size_limits).value_or(road.width);
         static const std::vector<std::string> classes{"A", "B", "C", "D", "E", "F", "G", "H"};
         road.roughness = static_cast<int>(reader.choice("roughness", reader.text("roughness").value_or("C"), classes));
-        road.seed = reader.number("seed", {0, 1e9}).value_or(1);
+        road.seed = reader.whole("seed", {0, 1e9}).value_or(1);
         road.spacing = reader.number("spacing", {0.01, 10, "m"}).value_or(road.spacing);
         try {
           return std::make_shared<Mesh>(rough_road(road));
@@ -354,7 +354,7 @@ struct LevelReader {
       reader.refuse("of", "nothing", "a list of bodies' names");
     std::vector<std::size_t> originals;
     for (const DocValue& item : list->items) originals.push_back(body_named(reader, "of", item.text));
-    const auto count = static_cast<int>(reader.required("count", reader.number("count", {1, 1000}), "how many more"));
+    const auto count = reader.required("count", reader.whole("count", {1, 1000}), "how many more");
     const Vec3 step = reader.required("step", reader.vec3("step", place_limits), "three lengths");
     const double turn = reader.number("turn_deg", {-360, 360, "deg"}).value_or(0) * radians_per_degree;
     reader.finish();
@@ -406,7 +406,7 @@ struct LevelReader {
     zone.strength = reader.number("strength", {-1000, 1000}).value_or(1);
     zone.reference = reader.number("reference", size_limits).value_or(1);
     zone.falloff = reader.number("falloff", {-4, 4}).value_or(0);
-    zone.priority = static_cast<int>(reader.number("priority", {-1000, 1000}).value_or(0));
+    zone.priority = reader.whole("priority", {-1000, 1000}).value_or(0);
     zone.blend = reader.number("blend", {0, far, "m"}).value_or(0);
     reader.finish();
     level.zones.push_back(zone);
@@ -477,7 +477,7 @@ Level read_level(const std::filesystem::path& file) {
   each("zone", [&](TableReader table) { made.read_zone(std::move(table)); });
   each("pool", [&](TableReader table) { made.read_pool(std::move(table)); });
   each("group", [&](TableReader table) {
-    const auto id = static_cast<std::uint32_t>(table.required("id", table.number("id", {1, 1e6}), "a number"));
+    const auto id = static_cast<std::uint32_t>(table.required("id", table.whole("id", {1, 1e6}), "a whole number"));
     GroupRule rule;
     rule.collide = table.truth("collide").value_or(false);
     rule.lift = table.number("lift", {-100, 100}).value_or(0);

@@ -23,10 +23,10 @@ struct TraceRow {
   std::array<bool, key_count> held{};              ///< of each Key, in this tick
   std::array<std::uint32_t, key_count> presses{};  ///< press edges that this tick heard
   Vec3 facing{1, 0, 0};
-  double control = 1;    ///< weight of input, 0 to 1
-  double ride_slip = 0;  ///< m/s, of the feet against moving ground, while input asks for nothing
-  Vec3 up{0, 1, 0};      ///< its own
-  double aside = 0;      ///< what else the player held: a vehicle's brake, a multirotor's climb
+  double control = 1;           ///< weight of input, 0 to 1
+  double ride_slip = 0;         ///< m/s, of the feet against moving ground, while input asks for nothing
+  Vec3 up{0, 1, 0};             ///< its own
+  double brake = 0, climb = 0;  ///< what else the player held
 };
 
 struct TraceEvent {
@@ -37,30 +37,18 @@ struct TraceEvent {
   std::string detail;  ///< jumped: from where; hit: the side; landed, stomped, kicked: the body's name
 };
 
-/// One wheel or rotor at the end of one tick.
-struct PartRow {
-  double travel = 0;      ///< m that a wheel's strut is pressed together
-  double load = 0;        ///< N on the ground; a rotor's thrust
-  double slip = 0;        ///< along the wheel
-  double slip_angle = 0;  ///< rad
-  double turns = 0;       ///< rad/s of a wheel; a rotor's share of its most speed
-  double along = 0;       ///< N of a wheel on the body, forwards
-};
-
-/// N of all driven wheels at full throttle over m/s, in one gear; of a drive without gears, gear 0.
-struct DriveCurve {
-  int gear = 0;
-  std::vector<std::array<double, 2>> points;
-};
-
 struct ActorTrace {
   std::string name;
   ActorTuning tuning;
   std::vector<TraceRow> rows;
-  std::size_t parts = 0;           ///< wheels or rotors
-  std::vector<PartRow> part_rows;  ///< those of each tick, one after the other
-  std::vector<DriveCurve> drive;   ///< of a vehicle
-  const PartRow& part(std::size_t row, std::size_t i) const { return part_rows[row * parts + i]; }
+  std::size_t parts = 0;            ///< wheels, rotors or the like
+  std::vector<double> part_values;  ///< of each tick, each part, each column of its kind's sheet
+  std::vector<DriveCurve> drive;    ///< of what has one
+  double part(std::size_t row, std::size_t i, std::size_t column) const {
+    return part_values[(row * parts + i) * columns + column];
+  }
+  std::size_t columns = 0;  ///< of its kind's sheet
+  double top_speed() const { return tuning.kind().top_speed(tuning.data()); }
   std::vector<TraceEvent> events;
 };
 

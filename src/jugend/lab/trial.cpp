@@ -1,4 +1,5 @@
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <algorithm>
 #include <charconv>
@@ -17,62 +18,52 @@ const Limits route_speed_limits{0.01, 1000, "m/s"};
 const Limits duration_limits{0.001, 3600, "s"};
 constexpr double most_ticks = 10e6;
 
-TrialActor read_actor(TableReader reader, const std::filesystem::path& folder, const Level& level) {
-  TrialActor actor;
-  actor.name = reader.required("name", reader.text("name"), "a text");
-  const bool plain = !actor.name.empty() && actor.name.find_first_of(".=,\" \t\n") == std::string::npos;
-  if (!plain)
-    reader.refuse("name", fmt::format("'{}'", actor.name), "a name without spaces, dots, commas, quotes or =");
-  actor.tuning.kind =
-      static_cast<ActorKind>(reader.choice("kind", reader.text("kind").value_or("walker"), actor_kinds()));
-  if (const auto tuning = reader.text("tuning")) {
-    const auto file = folder / *tuning;
-    if (!std::filesystem::is_regular_file(file))
-      reader.refuse("tuning", fmt::format("'{}', which is no file", *tuning), "a tuning file");
-    actor.tuning = read_tuning(file, actor.tuning.kind);
+/// The body of the level that an actor drives.
+void read_driven_body(TableReader& reader, const Level& level, TrialActor& actor) {
+  const bool rolls = actor.tuning.kind().stands() == LabKind::Stands::on_a_ball;
+  std::vector<std::string> names;
+  for (const BodyPlan& b : level.bodies) names.push_back(b.name);
+  const std::string body = reader.required(
+      "body", reader.text("body"), rolls ? "the name of the ball that it rolls" : "the name of the body that it leads");
+  actor.body = reader.choice("body", body, names);
+  const BodyPlan& driven = level.bodies[actor.body];
+  const auto* sphere = std::get_if<Sphere>(&driven.shape);
+  if (driven.kind != BodyKind::dynamic || (rolls && sphere == nullptr)) {
+    const std::string wanted = rolls ? "dynamic sphere" : "dynamic body";
+    reader.refuse("body", fmt::format("'{}', which is no {}", body, wanted), "a " + wanted + " of the level");
   }
-  if (const DocValue* set = reader.table("set")) {
-    apply_tunables(*set, reader.file(), actor.tuning);
-    try {
-      check(actor.tuning);
-    } catch (const InputError& error) {
-      reader.rethrow_at("set", error);
-    }
+  actor.start = driven.pose.position;
+  if (rolls) {  // the ball is as large as it is
+    const double radius = sphere->radius;
+    if (const Tunable* t = find_tunable(actor.tuning.list(), "radius")) t->write(actor.tuning.data(), radius);
+    actor.start -= Vec3{0, radius, 0};
   }
+  if (const DocValue* start = reader.find("start"))
+    reader.refuse("start", start->shown(), "none: it is where its body is");
+  if (const DocValue* v = reader.find("velocity")) reader.refuse("velocity", v->shown(), "none: its body has one");
+}
+
+void read_route(TableReader& reader, TrialActor& actor) {
+  const DocValue* found = reader.table("route");
+  if (found == nullptr) return;
+  if (!actor.tuning.kind().follow(Path(std::vector<Vec3>{{0, 0, 0}, {1, 0, 0}}, true, false), 1))
+    reader.refuse("route", fmt::format("one for a {}", actor.tuning.kind().name()),
+                  "a route of a kind that goes by itself: led_body or vehicle");
+  TableReader route(*found, reader.file(), reader.path_of("route."));
+  actor.route = route.places("points");
+  try {
+    Path(actor.route, true, true);
+  } catch (const InputError& error) {
+    route.rethrow_at("points", error);
+  }
+  actor.route_speed = route.number("speed", route_speed_limits).value_or(4);
+  actor.route_closed = route.truth("closed").value_or(true);
+  route.finish();
+}
+
+void read_start(TableReader& reader, const Level& level, TrialActor& actor) {
   const DocValue* start = reader.find("start");
-  if (actor.tuning.drives_body()) {
-    std::vector<std::string> names;
-    for (const BodyPlan& b : level.bodies) names.push_back(b.name);
-    const bool rolls = actor.tuning.kind == ActorKind::roller;
-    const std::string body =
-        reader.required("body", reader.text("body"),
-                        rolls ? "the name of the ball that it rolls" : "the name of the body that it leads");
-    actor.body = reader.choice("body", body, names);
-    const BodyPlan& driven = level.bodies[actor.body];
-    const auto* sphere = std::get_if<Sphere>(&driven.shape);
-    if (driven.kind != BodyKind::dynamic || (rolls && sphere == nullptr)) {
-      const std::string wanted = rolls ? "dynamic sphere" : "dynamic body";
-      reader.refuse("body", fmt::format("'{}', which is no {}", body, wanted), "a " + wanted + " of the level");
-    }
-    actor.start = driven.pose.position;
-    if (const DocValue* found = reader.table("route")) {
-      if (actor.tuning.kind != ActorKind::led_body && actor.tuning.kind != ActorKind::vehicle)
-        reader.refuse("route", "one for a " + actor_kinds()[static_cast<std::size_t>(actor.tuning.kind)],
-                      "a route of a led_body or vehicle");
-      TableReader route(*found, reader.file(), reader.path_of("route."));
-      actor.route = route.places("points");
-      try {
-        Path(actor.route, true, true);
-      } catch (const InputError& error) {
-        route.rethrow_at("points", error);
-      }
-      actor.route_speed = route.number("speed", route_speed_limits).value_or(4);
-      actor.route_closed = route.truth("closed").value_or(true);
-      route.finish();
-    }
-    if (rolls) actor.tuning.roller.radius = sphere->radius, actor.start -= Vec3{0, sphere->radius, 0};
-    if (start != nullptr) reader.refuse("start", start->shown(), "none: it is where its body is");
-  } else if (start != nullptr && start->kind == DocValue::Kind::text) {
+  if (start != nullptr && start->kind == DocValue::Kind::text) {
     std::vector<std::string> names;
     for (const auto& [name, place] : level.markers) names.push_back(name);
     if (names.empty()) reader.refuse("start", start->shown(), "three lengths: the level has no markers");
@@ -80,81 +71,92 @@ TrialActor read_actor(TableReader reader, const std::filesystem::path& folder, c
   } else {
     actor.start = reader.required("start", reader.vec3("start", {-1e6, 1e6, "m"}), "three lengths, or a marker's name");
   }
+  actor.velocity = reader.vec3("velocity", {-1000, 1000, "m/s"});
+}
+
+ActorTuning read_actor_tuning(TableReader& reader, const std::filesystem::path& folder, const LabKinds& kinds) {
+  const std::vector<std::string> names = kinds.names();
+  const LabKind& kind = *kinds.all()[reader.choice("kind", reader.text("kind").value_or(names.front()), names)];
+  ActorTuning read(kind);
+  if (const auto tuning = reader.text("tuning")) {
+    const auto file = folder / *tuning;
+    if (!std::filesystem::is_regular_file(file))
+      reader.refuse("tuning", fmt::format("'{}', which is no file", *tuning), "a tuning file");
+    read = read_tuning(file, kind, kinds);
+  }
+  if (const DocValue* set = reader.table("set")) {
+    apply_tunables(*set, reader.file(), read);
+    try {
+      check(read);
+    } catch (const InputError& error) {
+      reader.rethrow_at("set", error);
+    }
+  }
+  return read;
+}
+
+TrialActor read_actor(TableReader reader, const std::filesystem::path& folder, const Level& level,
+                      const LabKinds& kinds) {
+  const std::string name = reader.required("name", reader.text("name"), "a text");
+  const bool plain = !name.empty() && name.find_first_of(".=,\" \t\n") == std::string::npos;
+  if (!plain) reader.refuse("name", fmt::format("'{}'", name), "a name without spaces, dots, commas, quotes or =");
+  TrialActor actor{name, read_actor_tuning(reader, folder, kinds), {}, {}, {1, 0, 0}, 0, {}, 4, true};
+  if (actor.tuning.kind().stands() == LabKind::Stands::on_its_feet)
+    read_start(reader, level, actor);
+  else
+    read_driven_body(reader, level, actor);
+  read_route(reader, actor);
   const double heading = reader.number("heading_deg", {-360, 360, "deg"}).value_or(0) * radians_per_degree;
   actor.facing = {std::cos(heading), 0, std::sin(heading)};
   reader.finish();
   return actor;
 }
 
-Cue read_cue(TableReader reader, const Trial& trial) {
-  Cue cue;
-  cue.at = reader.required("at_s", reader.number("at_s", {0, 3600, "s"}), "a time");
-  if (cue.at > trial.duration)
-    reader.refuse("at_s", fmt::format("{} s", as_text(cue.at)),
+/// Puts what a cue does into the trial, at its time.
+class TrialCues final : public CueList {
+ public:
+  TrialCues(Trial& trial, double at, std::size_t actor) : trial_(trial), at_(at), actor_(actor) {}
+  void add(CueAct act, double later) override { trial_.cues.push_back({at_ + later, actor_, std::move(act)}), ++count; }
+  int count = 0;
+
+ private:
+  Trial& trial_;
+  double at_;
+  std::size_t actor_;
+};
+
+void read_cue(TableReader reader, Trial& trial, const LabKinds& kinds) {
+  const double at = reader.required("at_s", reader.number("at_s", {0, 3600, "s"}), "a time");
+  if (at > trial.duration)
+    reader.refuse("at_s", fmt::format("{} s", as_text(at)),
                   fmt::format("0 to the trial's duration_s, {}", as_text(trial.duration)));
+  trial.last_cue = std::max(trial.last_cue, at);
   std::vector<std::string> names;
   for (const TrialActor& a : trial.actors) names.push_back(a.name);
+  std::size_t index = 0;
   if (const auto name = reader.text("actor")) {
-    cue.actor = reader.choice("actor", *name, names);
+    index = reader.choice("actor", *name, names);
   } else if (names.size() != 1) {
     reader.missing("actor", names.empty() ? "an [[actor]] to hear the cue" : "the name of one of the actors");
   }
-  if (const auto run = reader.numbers("run", 2, {-1, 1})) {
-    cue.sets_run = true;
-    cue.run_ahead = (*run)[0];
-    cue.run_right = (*run)[1];
+  const TrialActor& actor = trial.actors[index];
+  const LabKind& kind = actor.tuning.kind();
+  const std::vector<std::string> own = kind.cue_keys();
+  for (const auto& other : kinds.all()) {  // what another kind reads is no typing mistake
+    for (const std::string& key : other->cue_keys()) {
+      if (std::ranges::find(own, key) == own.end() && reader.find(key))
+        reader.refuse(key, fmt::format("one for '{}', a {}", actor.name, kind.name()),
+                      fmt::format("a cue for a {}", other->name()));
+    }
   }
-  if (const auto press = reader.text("press")) {
-    cue.press = static_cast<Key>(reader.choice("press", *press, key_names()));
-    cue.hold = reader.number("hold_s", {0, 3600, "s"}).value_or(0.1);
-  } else if (reader.find("hold_s")) {
-    reader.refuse("hold_s", "a hold without a press", "press = \"jump\" beside it");
-  }
-  cue.aim = reader.vec3("aim", {-1e6, 1e6});
-  const auto share = [](TableReader& from, const char* key, double low, double& value) {
-    if (const auto found = from.number(key, {low, 1})) value = *found;
-  };
-  const auto only_for = [&](const char* key, ActorKind kind) {
-    const TrialActor& a = trial.actors[cue.actor];
-    if (a.tuning.kind != kind)
-      reader.refuse(key,
-                    fmt::format("one for '{}', a {}", a.name, actor_kinds()[static_cast<std::size_t>(a.tuning.kind)]),
-                    fmt::format("a cue for a {}", actor_kinds()[static_cast<std::size_t>(kind)]));
-  };
-  if (const DocValue* table = reader.table("drive")) {
-    only_for("drive", ActorKind::vehicle);
-    TableReader drive(*table, reader.file(), reader.path_of("drive."));
-    VehicleIntent& v = cue.drive.emplace();
-    share(drive, "throttle", -1, v.throttle), share(drive, "brake", 0, v.brake), share(drive, "steer", -1, v.steer);
-    share(drive, "hand_brake", 0, v.hand_brake), share(drive, "lean", -1, v.lean);
-    if (const auto shift = drive.number("shift", {-1, 1})) v.shift = static_cast<int>(std::lround(*shift));
-    drive.finish();
-  }
-  if (const DocValue* table = reader.table("fly")) {
-    only_for("fly", ActorKind::multirotor);
-    TableReader fly(*table, reader.file(), reader.path_of("fly."));
-    MultirotorIntent& m = cue.fly.emplace();
-    share(fly, "ahead", -1, m.ahead), share(fly, "right", -1, m.right), share(fly, "climb", -1, m.climb);
-    share(fly, "yaw", -1, m.yaw);
-    if (const auto place = fly.vec3("place", {-1e6, 1e6, "m"})) m.place = *place;
-    const double last = trial.actors[cue.actor].tuning.multirotor.rotors - 1;
-    if (const auto rotor = fly.number("fail", {0, last})) cue.fail = static_cast<int>(std::lround(*rotor));
-    fly.finish();
-  }
-  if (const DocValue* hit = reader.table("hit")) {
-    TableReader blow(*hit, reader.file(), reader.path_of("hit."));
-    HitBy by;
-    by.away = blow.required("away", blow.vec3("away", {-1e6, 1e6}), "the direction of the throw");
-    by.distance = blow.number("distance", {0, 1000, "m"}).value_or(0);
-    by.impulse = blow.number("impulse", {0, 1e6, "N s"}).value_or(0);
-    if (by.distance > 0 && by.impulse > 0) blow.refuse("impulse", "a distance beside it", "one of the two");
-    blow.finish();
-    cue.hit = by;
-  }
+  TrialCues cues(trial, at, index);
+  kind.read_cue(reader, actor.tuning, cues);
   reader.finish();
-  if (!cue.sets_run && !cue.press && !cue.aim && !cue.hit && !cue.drive && !cue.fly)
-    reader.refuse("at_s", "a cue that does nothing", "run, press, aim, drive, fly or hit beside it");
-  return cue;
+  if (cues.count == 0) {
+    std::vector<std::string> acts = own;
+    std::erase(acts, "hold_s");  // does nothing alone
+    reader.refuse("at_s", "a cue that does nothing", fmt::format("one of {} beside it", fmt::join(acts, ", ")));
+  }
 }
 
 /// "crate.mass" and the like, for the body of that name and for all of a stack or of copies of it.
@@ -211,7 +213,7 @@ const std::vector<std::string>& key_names() {
 
 std::size_t Trial::ticks() const { return static_cast<std::size_t>(std::max(1.0, std::round(duration * hz))); }
 
-Trial read_trial(const std::filesystem::path& file) {
+Trial read_trial(const std::filesystem::path& file, const LabKinds& kinds) {
   const DocValue document = read_document(file);
   TableReader reader(document, file.string());
   Trial trial;
@@ -228,7 +230,7 @@ Trial read_trial(const std::filesystem::path& file) {
   int index = 0;
   for (const DocValue* table : reader.tables("actor")) {
     TableReader actor(*table, file.string(), fmt::format("actor[{}].", index++));
-    TrialActor read = read_actor(actor, file.parent_path(), trial.level);
+    TrialActor read = read_actor(actor, file.parent_path(), trial.level, kinds);
     if (std::ranges::any_of(trial.actors, [&](const TrialActor& a) { return a.name == read.name; })) {
       actor.refuse("name", fmt::format("'{}' a second time", read.name), "each name once");
     }
@@ -238,7 +240,7 @@ Trial read_trial(const std::filesystem::path& file) {
     reader.missing("actor", "one [[actor]] at least, or a level with dynamic bodies");
   index = 0;
   for (const DocValue* table : reader.tables("cue")) {
-    trial.cues.push_back(read_cue(TableReader(*table, file.string(), fmt::format("cue[{}].", index++)), trial));
+    read_cue(TableReader(*table, file.string(), fmt::format("cue[{}].", index++)), trial, kinds);
   }
   std::ranges::stable_sort(trial.cues, {}, &Cue::at);
   reader.finish();
@@ -266,14 +268,12 @@ void apply_setting(Trial& trial, const std::string& setting) {
     trial.hz = within(hz_limits);
   } else if (key == "duration_s") {
     trial.duration = within(duration_limits);
-    for (const Cue& cue : trial.cues) {
-      if (cue.at > trial.duration)
-        throw InputError({place,
-                          key,
-                          as_text(value),
-                          fmt::format("at least {}, the time of the last cue", as_text(trial.cues.back().at)),
-                          {}});
-    }
+    if (trial.last_cue > trial.duration)
+      throw InputError({place,
+                        key,
+                        as_text(value),
+                        fmt::format("at least {}, the time of the last cue", as_text(trial.last_cue)),
+                        {}});
   } else if (apply_to_bodies(trial.level, key, value, place)) {
   } else {
     TrialActor* actor = trial.actors.size() == 1 ? &trial.actors.front() : nullptr;
@@ -295,7 +295,7 @@ void apply_setting(Trial& trial, const std::string& setting) {
           throw InputError({{},
                             key,
                             "a key that is not known",
-                            actor ? as_listed(actor->tuning.kind)
+                            actor ? as_listed(actor->tuning.kind())
                             : trial.actors.empty()
                                 ? "hz, duration_s or a number of a body"
                                 : "an actor's name before the key, as in " + trial.actors.front().name + ".KEY",

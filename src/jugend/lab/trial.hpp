@@ -2,7 +2,7 @@
 #pragma once
 
 #include <filesystem>
-#include <jugend/lab/actor_tuning.hpp>
+#include <jugend/lab/kind.hpp>
 #include <jugend/lab/level.hpp>
 #include <optional>
 #include <string>
@@ -13,33 +13,25 @@ namespace jugend {
 struct TrialActor {
   std::string name;
   ActorTuning tuning;
-  Vec3 start;  ///< of the feet
+  Vec3 start;                    ///< of the feet
+  std::optional<Vec3> velocity;  ///< m/s, against the ground that it stands on
   Vec3 facing{1, 0, 0};
-  std::size_t body = 0;     ///< what it drives among the level's bodies, where it is no walker
-  std::vector<Vec3> route;  ///< of a led_body or vehicle: it goes through these by itself
+  std::size_t body = 0;     ///< what it drives among the level's bodies, where it stands on no feet of its own
+  std::vector<Vec3> route;  ///< it goes through these by itself
   double route_speed = 4;   ///< m/s
   bool route_closed = true;
 };
 
-/// What a key of the player's may do.
+/// What a key of a walker's player may do.
 enum class Key : std::uint8_t { jump, dash, launch, crouch };
 inline constexpr int key_count = 4;
 const std::vector<std::string>& key_names();
 
-/// A change of what one actor's player does. `run` holds until the next cue that sets it.
+/// Something that one actor's player, or fate, does at a time.
 struct Cue {
   double at = 0;  ///< s from the start
   std::size_t actor = 0;
-  bool sets_run = false;
-  double run_ahead = 0;  ///< share of top speed along x, -1 to 1
-  double run_right = 0;  ///< and along z
-  std::optional<Key> press;
-  double hold = 0;  ///< s that the press lasts; 0: a tap, shorter than any tick
-  std::optional<Vec3> aim;
-  std::optional<VehicleIntent> drive;   ///< until the next cue that has one
-  std::optional<MultirotorIntent> fly;  ///< likewise
-  std::optional<int> fail;              ///< this rotor stands still from now on
-  std::optional<HitBy> hit;             ///< its place is the side of the body that it comes from, half-way up
+  CueAct act;
 };
 
 struct Trial {
@@ -48,6 +40,7 @@ struct Trial {
   Level level;
   std::vector<TrialActor> actors;
   std::vector<Cue> cues;              ///< by rising time
+  double last_cue = 0;                ///< s: the latest that a file names
   double duration = 0;                ///< s
   double hz = 60;                     ///< ticks a second
   std::vector<std::string> settings;  ///< applied on top of the files, as "key=value"
@@ -55,8 +48,8 @@ struct Trial {
   std::size_t ticks() const;  ///< the duration in whole ticks, rounded to the nearest
 };
 
-/// Throws InputError. docs/files.md lists the keys.
-Trial read_trial(const std::filesystem::path& file);
+/// Throws InputError. docs/files.md lists the keys. Actors may be of the kinds given.
+Trial read_trial(const std::filesystem::path& file, const LabKinds& kinds = standard_kinds());
 
 /// Applies "key=value" from the command line: a tunable as "actor.jump.height" (the actor's name may be
 /// left out where there is only one), "duration_s" or "hz". Throws InputError.

@@ -39,7 +39,7 @@ void apply(const DocValue& value, const std::string& key, const std::string& fil
     return;
   }
   if (heading) throw InputError({place, key, value.shown(), "a table of tunables", {}});
-  throw InputError({place, key, "a key that is not known", as_listed(tuning.kind), nearest_name(key, keys(list))});
+  throw InputError({place, key, "a key that is not known", as_listed(tuning.kind()), nearest_name(key, keys(list))});
 }
 
 /// Where a tuning sets a key, which may stand in tables within tables; none where it does not.
@@ -55,26 +55,25 @@ const DocValue* find_key(const DocValue& table, std::string_view key) {
 
 }  // namespace
 
-std::string as_listed(ActorKind kind) {
-  return "a tunable, as listed by: jugend params " + actor_kinds()[static_cast<std::size_t>(kind)];
+std::string as_listed(const LabKind& kind) {
+  return fmt::format("a tunable, as listed by: jugend params {}", kind.name());
 }
 
 void apply_tunables(const DocValue& table, const std::string& file, ActorTuning& tuning) {
   for (const auto& [name, value] : table.members) apply(value, name, file, tuning);
 }
 
-ActorTuning read_tuning(const std::filesystem::path& file, ActorKind kind) {
+ActorTuning read_tuning(const std::filesystem::path& file, const LabKind& kind, const LabKinds& kinds) {
   DocValue document = read_document(file);
   TableReader reader(document, file.string());
-  const std::string wanted = actor_kinds()[static_cast<std::size_t>(kind)];
   if (const auto found = reader.text("kind")) {
-    const auto of = static_cast<ActorKind>(reader.choice("kind", *found, actor_kinds()));
-    if (of != kind && !(of == ActorKind::walker && kind == ActorKind::forced))
-      reader.refuse("kind", fmt::format("'{}'", *found), fmt::format("\"{}\", as the actor that is tuned", wanted));
+    const std::vector<std::string> names = kinds.names();
+    if (!kind.reads_files_of(names[reader.choice("kind", *found, names)]))
+      reader.refuse("kind", fmt::format("'{}'", *found),
+                    fmt::format("\"{}\", as the actor that is tuned", kind.name()));
   }
   std::erase_if(document.members, [](const auto& member) { return member.first == "kind"; });
-  ActorTuning tuning;
-  tuning.kind = kind;
+  ActorTuning tuning(kind);
   apply_tunables(document, file.string(), tuning);
   try {
     check(tuning);

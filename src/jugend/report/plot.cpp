@@ -24,6 +24,22 @@ std::string quoted(const std::string& text) {
   return out + "'";
 }
 
+/// The page that all actors of all runs can share: parts only where all have the same kind of them.
+PageForm PlotScript::page_form() const {
+  const LabKind* first = nullptr;
+  bool same = true, flat = true;
+  for (const RunRecord& run : runs_) {
+    for (const ActorTrace& actor : run.trace.actors) {
+      const LabKind& kind = actor.tuning.kind();
+      if (first == nullptr) first = &kind;
+      same &= &kind == first;
+      flat &= kind.page() != PageForm::path;
+    }
+  }
+  if (first == nullptr) return PageForm::path;
+  return same ? first->page() : flat ? PageForm::top : PageForm::path;
+}
+
 std::string PlotScript::write(const std::string& terminal, const std::string& output) {
   data();
   add("set terminal {} size {},{} background rgb '{}' font 'DejaVu Sans,11' noenhanced\n", terminal, size_.width,
@@ -36,16 +52,9 @@ std::string PlotScript::write(const std::string& terminal, const std::string& ou
   add("set label 99 {} at screen 0.055,0.965 font 'DejaVu Sans,15' textcolor rgb '{}'\n",
       plot::quoted(runs_.front().trace.title), ink);
   picture_data();
-  if (std::ranges::all_of(runs_.front().trace.actors, [](const ActorTrace& a) { return a.parts > 0; }) &&
-      !runs_.front().trace.actors.empty()) {
-    parts_page();
-    add("unset multiplot\n");
-    return std::move(text_);
-  }
-  // What is led by headings is seen from above, like bodies.
-  const auto led = [](const ActorTrace& a) { return a.tuning.kind == ActorKind::led_body; };
-  if (std::ranges::all_of(runs_.front().trace.actors, led)) {
-    bodies_page();
+  const PageForm form = page_form();
+  if (form != PageForm::path) {
+    form == PageForm::parts ? parts_page() : bodies_page();
     add("unset multiplot\n");
     return std::move(text_);
   }

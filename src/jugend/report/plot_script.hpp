@@ -7,6 +7,7 @@
 #include <fmt/format.h>
 
 #include <array>
+#include <functional>
 #include <iterator>
 #include <jugend/report/plot.hpp>
 #include <jugend/report/table.hpp>
@@ -67,6 +68,7 @@ class PlotScript {
     return runs_[run].trace.actors.size() > 1 ? actor.name + ", " + labels_[run] : labels_[run];
   }
   static const LineLook& look(int line) { return looks[static_cast<std::size_t>(line) % looks.size()]; }
+  PageForm page_form() const;
   void data();
   void ghosts(const ActorTrace& actor, int line);
   void blows(const ActorTrace& actor, int line);
@@ -76,9 +78,10 @@ class PlotScript {
   void bodies_in(const char* view);
   void bodies_page();
   void parts_page();
-  void parts_data();
   void drive_panel(double bottom, double top);
-  void parts_panel(const char* name, double bottom, double top, int column, bool last);
+  /// What a panel over time shows of the actor, or of one of its parts.
+  using Value = std::function<double(const ActorTrace&, std::size_t row, std::size_t part)>;
+  void parts_panel(const char* name, double bottom, double top, const Value& value, bool of_parts, bool last);
   void bodies_view(View view, double bottom, double top, const char* axis);
   void standing(const std::vector<Outline>& outlines, const std::vector<Outline>& pools, const Range& x, const Range& y,
                 bool edged = false);
@@ -92,6 +95,7 @@ class PlotScript {
   std::vector<std::string> labels_;
   PlotSize size_;
   std::string text_;
+  int panels_ = 0;
 };
 
 }  // namespace jugend::plot

@@ -12,6 +12,10 @@ constexpr std::array<const char*, walker_modes> mode_colours{"#d9d6c8", "#0e5a4b
                                                              "#a8b5a0", "#b07d1a", "#d9532f", "#e9a08c", "#8a2f2f",
                                                              "#8a4f7d", "#c49bbf", "#9bd1c9", "#2a9d8f"};
 
+double height_of(const ActorTrace& actor) {
+  return actor.tuning.kind().silhouette(actor.tuning.data(), WalkerMode::idle).height;
+}
+
 }  // namespace
 
 void PlotScript::data() {
@@ -46,21 +50,16 @@ void PlotScript::data() {
   });
 }
 
-/// The body's outline at even times: each is an upright capsule, or a ball.
+/// The body's outline at even times: an upright capsule, or a ball; nothing of what is drawn as a body.
 void PlotScript::ghosts(const ActorTrace& actor, int line) {
   add("$ghost{} << EOD\nNaN NaN\n", line);
-  if (actor.tuning.kind == ActorKind::led_body) {
-    add("EOD\n");
-    return;
-  }
   const double duration = actor.rows.back().time, step = std::max(0.2, round_step(duration / 30));
-  const bool ball = actor.tuning.kind == ActorKind::roller;
-  const double radius = ball ? actor.tuning.roller.radius : actor.tuning.walker().body.radius;
   double due = 0;
   for (const TraceRow& row : actor.rows) {
     if (row.time < due - 1e-9) continue;
     due += step;
-    const double tall = ball ? 2 * radius : actor.tuning.walker().height(row.mode == WalkerMode::crouching);
+    const auto [radius, tall] = actor.tuning.kind().silhouette(actor.tuning.data(), row.mode);
+    if (radius <= 0) break;
     for (int i = 0; i <= 25; ++i) {
       const double angle = 2 * pi * (i % 25 + 0.5) / 25, middle = std::sin(angle) >= 0 ? tall - radius : radius;
       add("{} {}\n", row.position.x + radius * std::cos(angle), row.position.y + middle + radius * std::sin(angle));
@@ -79,7 +78,7 @@ void PlotScript::blows(const ActorTrace& actor, int line) {
     const auto after = std::ranges::find_if(actor.rows, [&](const TraceRow& r) { return r.time > e.time; });
     if (after == actor.rows.end()) continue;
     const Vec3 way = normalised(after->velocity) * (kick ? -0.15 : 0.15) * e.value;
-    add("{} {} {} {}\n", e.position.x, e.position.y + (kick ? 0 : 0.6 * actor.tuning.height()), way.x, way.y);
+    add("{} {} {} {}\n", e.position.x, e.position.y + (kick ? 0 : 0.6 * height_of(actor)), way.x, way.y);
   }
   add("EOD\n");
 }
@@ -88,7 +87,7 @@ void PlotScript::blows(const ActorTrace& actor, int line) {
 void PlotScript::side_ranges(Range& x, Range& y, double aspect) {
   each_actor([&](std::size_t, const ActorTrace& actor, int) {
     for (const TraceRow& r : actor.rows)
-      x.add(r.position.x), y.add(r.position.y), y.add(r.position.y + actor.tuning.height());
+      x.add(r.position.x), y.add(r.position.y), y.add(r.position.y + height_of(actor));
   });
   const double margin = std::max(0.5, 0.04 * x.span());
   x = {x.low - margin, x.high + margin};
@@ -103,15 +102,15 @@ void PlotScript::side_ranges(Range& x, Range& y, double aspect) {
 }
 
 void PlotScript::side_view() {
-  constexpr double left = 0.055, right = 0.985, bottom = 0.60, top = 0.93;
+  constexpr double left = 0.055, right = 0.985, bottom = 0.60, top = 0.875;
   Range x, y;
   side_ranges(x, y, (right - left) * size_.width / ((top - bottom) * size_.height));
   add("set lmargin at screen {}\nset rmargin at screen {}\nset bmargin at screen {}\nset tmargin at screen {}\n", left,
       right, bottom, top);
-  add("set xrange [{}:{}]\nset yrange [{}:{}]\nset xlabel 'x m' offset 0,0.6\nset ylabel 'y m' offset 1.5,0\n", x.low,
+  add("set xrange [{}:{}]\nset yrange [{}:{}]\nset xlabel 'x m' offset 0,0.6\nset ylabel 'y m' offset 0.7,0\n", x.low,
       x.high, y.low, y.high);
   standing(runs_.front().outlines, runs_.front().water, x, y);
-  add("set key at screen 0.985,0.975 right top horizontal samplen 3 textcolor rgb '{}'\n", ink);
+  add("set key at screen 0.985,0.948 right top horizontal samplen 3 font 'DejaVu Sans,9' textcolor rgb '{}'\n", ink);
   add("plot $level using 1:2 with filledcurves y1={} fc rgb '{}' notitle, $level using 1:2 with lines lw 1.5 lc rgb "
       "'{}' notitle",
       y.low, foam, shore);
@@ -135,7 +134,7 @@ void PlotScript::side_view() {
     blown = true;
   });
   bool named = false;
-  each_actor([&](std::size_t, const ActorTrace&, int line) {
+  each_actor([&](std::size_t, const ActorTrace& actor, int line) {
     const auto marks = [&](const char* block, int point, const char* colour, const char* name) {
       add(", ${}{} using 2:3 with points pt {} ps 1.3 lw 1.6 lc rgb '{}' {}", block, line, point, colour,
           named ? std::string("notitle") : "title '" + std::string(name) + "'");
@@ -144,7 +143,7 @@ void PlotScript::side_view() {
     marks("apex", 6, look(line).colour, "apex");
     marks("down", 10, look(line).colour, "landing");
     bool bumped = false;
-    for (const TraceEvent& e : runs_[0].trace.actors[0].events) bumped |= e.kind == WalkerEventKind::bumped_head;
+    for (const TraceEvent& e : actor.events) bumped |= e.kind == WalkerEventKind::bumped_head;
     if (bumped) marks("bump", 2, coral, "head bump");
     named = true;
   });

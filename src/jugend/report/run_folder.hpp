@@ -31,7 +31,7 @@ std::string summary_json(const RunRecord& record);
 /// at all. Throws InputError for a folder that holds something else than a run, or cannot be written.
 void write_run(const RunRecord& record, const std::filesystem::path& folder);
 /// Reads such a folder back. Throws InputError.
-RunRecord read_run(const std::filesystem::path& folder);
+RunRecord read_run(const std::filesystem::path& folder, const LabKinds& kinds = standard_kinds());
 
 /// Writes one file whole or not at all. Throws InputError where it cannot be written.
 void write_file(const std::filesystem::path& file, const std::string& text);

@@ -143,9 +143,10 @@ std::vector<std::string> tuning_differences(std::span<const RunRecord> runs) {
       std::vector<std::string> values;
       for (const RunRecord& run : runs) {
         const auto same = std::ranges::find(run.trace.actors, actor.name, &ActorTrace::name);
-        const bool comparable = same != run.trace.actors.end() && same->tuning.kind == actor.tuning.kind;
-        values.push_back(comparable ? as_text(t.read(same->tuning.data())) : "-");
+        const bool comparable = same != run.trace.actors.end() && &same->tuning.kind() == &actor.tuning.kind();
+        if (comparable) values.push_back(as_text(t.read(same->tuning.data())));
       }
+      if (values.size() < runs.size()) break;  // another kind, or nobody of that name: not a changed number
       const bool differ = std::ranges::any_of(values, [&](const std::string& v) { return v != values.front(); });
       if (!differ) continue;
       lines.push_back(fmt::format("{} {}: {}", actor.name, t.key, fmt::join(values, " -> ")));

@@ -5,6 +5,7 @@
 #include <array>
 #include <cmath>
 #include <cstdint>
+#include <jugend/base/fields.hpp>
 #include <jugend/base/vec.hpp>
 #include <string_view>
 
@@ -46,7 +47,18 @@ struct Surface {
   double speed = 1;                ///< top speed of who runs on it, as a share of their own; sticky: less than 1
   double jump = 1;                 ///< likewise the height of jumps from it
   Vec3 belt;                       ///< m/s, in the body's frame: what stands on it is carried along (conveyors)
+
+  static constexpr auto fields() {
+    return std::tuple(Field{"friction", &Surface::friction}, Field{"restitution", &Surface::restitution},
+                      Field{"grip", &Surface::grip}, Field{"name", &Surface::name},
+                      Field{"friction_rule", &Surface::friction_rule},
+                      Field{"restitution_rule", &Surface::restitution_rule},
+                      Field{"rolling_resistance", &Surface::rolling_resistance},
+                      Field{"spinning_resistance", &Surface::spinning_resistance}, Field{"speed", &Surface::speed},
+                      Field{"jump", &Surface::jump}, Field{"belt", &Surface::belt});
+  }
 };
+static_assert(all_fields_listed<Surface>);
 
 inline double combined(double a, double b, Combine rule_a, Combine rule_b) {
   switch (std::max(rule_a, rule_b)) {

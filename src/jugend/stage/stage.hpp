@@ -1,71 +1,32 @@
-// One fixed tick of a whole scene.
+// One fixed tick of a whole scene, with actors of any kind.
 #pragma once
 
 #include <cstdint>
-#include <jugend/motion/bodies/led_body.hpp>
-#include <jugend/motion/bodies/multirotor.hpp>
-#include <jugend/motion/bodies/roller.hpp>
 #include <jugend/motion/guidance/rail_motion.hpp>
-#include <jugend/motion/vehicle/vehicle.hpp>
-#include <jugend/motion/walker/forced_walker.hpp>
-#include <jugend/motion/walker/walker.hpp>
-#include <jugend/world/world.hpp>
-#include <string>
-#include <variant>
+#include <jugend/stage/actor.hpp>
+#include <memory>
 #include <vector>
 
 namespace jugend {
 
-using Character = std::variant<Walker, ForcedWalker, Roller, LedBody, Vehicle, Multirotor>;
-
-/// A character on the stage, with what drives it.
-struct Actor {
-  std::string name;
-  Character character;
-  WalkerIntent intent;                    ///< directions for the coming ticks; its buttons are filled from the latches
-  PressLatch jump, dash, launch, crouch;  ///< set from input at any time between ticks
-  VehicleIntent drive;                    ///< of a vehicle; a press of its gear lever counts for one tick
-  MultirotorIntent fly;                   ///< of a multirotor
-  Vec3 before;                            ///< where its feet were a tick earlier, for drawing
-  WalkerEvents heard;                     ///< events of the last tick, whatever the character
-
-  Walker& walker() { return std::get<Walker>(character); }
-  const Walker& walker() const { return std::get<Walker>(character); }
-  /// A hit; false where it does not count (see Walker::hit). All but walkers take the impulse of it.
-  bool hit(const HitBy& hit, World& world);
-};
-
-/// What plots and tables ask of any actor.
-struct ActorFacts {
-  Vec3 position, velocity, facing;  ///< of feet (a ball: its lowest point)
-  Vec3 up{0, 1, 0};
-  WalkerMode mode = WalkerMode::idle;
-  bool on_ground = false;
-  double slope = 0;    ///< rad, of the ground stood on
-  double control = 1;  ///< weight of input, 0 to 1
-  Vec3 ground_velocity;
-};
-
 /// A body on rails.
 struct Rail {
   BodyId body;
-  RailMotion rail_motion;
+  RailMotion motion;
   Pose start;
 };
 
-/// A copy of all that ticks change.
+/// A copy of all that ticks change. Taking it again uses the same memory.
 class StageSnapshot {
   friend class Stage;
-  Snapshot world_;
   struct Saved {
-    std::variant<WalkerState, RollerState, LedBodyState, VehicleState, MultirotorState> state;
-    WalkerIntent intent;
-    VehicleIntent drive;
-    MultirotorIntent fly;
-    PressLatch jump, dash, launch, crouch;
+    const void* as = nullptr;  // which kind's state it is
+    std::size_t at = 0;        // in bytes_
     Vec3 before;
   };
+  Snapshot world_;
   std::vector<Saved> actors_;
+  std::vector<std::byte> bytes_;
   std::uint64_t ticks_ = 0;
   double now_ = 0;
 };
@@ -74,28 +35,32 @@ class Stage {
  public:
   World world;
 
+  /// Lets a controller act here: stage.add("courier", Walker({}, {0, 0, 0})). Its kind's header must be included.
   /// Throws InputError for a name that is empty or taken.
-  std::size_t add(std::string name, Walker walker);
-  /// Makes the body, with its soles at `feet`. Throws InputError as the tunings' checks do.
-  std::size_t add_forced(std::string name, const WalkerTuning& tuning, const LegsTuning& legs, const Vec3& feet,
-                         const Vec3& facing = {1, 0, 0});
-  /// Drives a dynamic ball of the world. Throws InputError for a body that is none.
-  std::size_t add_roller(std::string name, const RollerTuning& tuning, BodyId ball);
-  /// Leads a dynamic body: the intent's direction is the heading, its length the share of top speed. Throws
-  /// InputError for a body that is not dynamic.
-  std::size_t add_led_body(std::string name, const LedBodyTuning& tuning, BodyId body);
-  /// Puts wheels under a dynamic body; it no longer sleeps. Throws InputError as Vehicle does.
-  std::size_t add_vehicle(std::string name, const VehicleTuning& tuning, BodyId body);
-  /// Puts rotors on a dynamic body. Throws InputError as Multirotor does.
-  std::size_t add_multirotor(std::string name, const MultirotorTuning& tuning, BodyId body);
+  template <class Controller>
+  std::size_t add(std::string name, Controller controller) {
+    return add_as<typename KindOf<Controller>::type>(std::move(name), std::move(controller));
+  }
+  /// The same for a kind that is named.
+  template <StageKind Kind>
+  std::size_t add_as(std::string name, typename Kind::Controller controller) {
+    check_name(name);
+    return put(std::make_unique<ActorOf<Kind>>(std::move(name), std::move(controller)));
+  }
   /// Puts a kinematic body on rails. Throws InputError for a body of another kind.
-  void add_rail(BodyId body, RailMotion rail_motion);
+  void add_rail(BodyId body, RailMotion motion);
   const std::vector<Rail>& rails() const { return rails_; }
 
-  Actor& actor(std::size_t index) { return actors_[index]; }
-  const Actor& actor(std::size_t index) const { return actors_[index]; }
+  Actor& actor(std::size_t index) { return *actors_[index]; }
+  const Actor& actor(std::size_t index) const { return *actors_[index]; }
+  /// An actor that plays a controller of this type, with its controls. Throws InputError where it is another.
+  template <class Controller>
+  ActorOf<typename KindOf<Controller>::type>& actor_with(std::size_t index) {
+    actor(index).template as<Controller>();
+    return static_cast<ActorOf<typename KindOf<Controller>::type>&>(actor(index));
+  }
   std::size_t actors() const { return actors_.size(); }
-  ActorFacts facts(std::size_t index) const;
+  ActorFacts facts(std::size_t index) const { return actors_[index]->facts(world); }
 
   /// One tick: rails lead, intents are read, controllers sense the poses as they are and act, the world moves,
   /// controllers settle.
@@ -114,10 +79,11 @@ class Stage {
   std::uint64_t hash() const;
 
  private:
-  std::size_t add_character(std::string name, Character character);
+  void check_name(const std::string& name) const;
+  std::size_t put(std::unique_ptr<Actor> actor);
   void lead(double dt);
 
-  std::vector<Actor> actors_;
+  std::vector<std::unique_ptr<Actor>> actors_;
   std::vector<Rail> rails_;
   std::uint64_t ticks_ = 0;
   double now_ = 0;

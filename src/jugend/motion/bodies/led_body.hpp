@@ -4,6 +4,7 @@
 // never sets them: what an impact takes is gone, and has to be run up again.
 #pragma once
 
+#include <jugend/base/fields.hpp>
 #include <jugend/base/tunable.hpp>
 #include <jugend/motion/port/surroundings.hpp>
 
@@ -29,7 +30,12 @@ void check(const LedBodyTuning& tuning);
 struct LedBodyIntent {
   Vec3 heading;      ///< direction in the world, its level part counts; nothing: the one it has
   double speed = 0;  ///< m/s wanted along the body; negative: backwards
+
+  static constexpr auto fields() {
+    return std::tuple(Field{"heading", &LedBodyIntent::heading}, Field{"speed", &LedBodyIntent::speed});
+  }
 };
+static_assert(all_fields_listed<LedBodyIntent>);
 
 struct LedBodyState {
   double turn_rate = 0;  ///< rad/s about up, left positive
@@ -38,7 +44,14 @@ struct LedBodyState {
   double impact = 0;     ///< m/s along the body that something else took since the last tick
   double expected = 0;   ///< m/s, the speed that the last tick aimed at
   bool moved = false;    ///< has it had a tick?
+
+  static constexpr auto fields() {
+    return std::tuple(Field{"turn_rate", &LedBodyState::turn_rate}, Field{"speed", &LedBodyState::speed},
+                      Field{"slip", &LedBodyState::slip}, Field{"impact", &LedBodyState::impact},
+                      Field{"expected", &LedBodyState::expected}, Field{"moved", &LedBodyState::moved});
+  }
 };
+static_assert(all_fields_listed<LedBodyState>);
 
 /// Drives a dynamic body whose own forward is x and whose up is y.
 class LedBody {

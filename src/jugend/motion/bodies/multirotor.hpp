@@ -6,6 +6,7 @@
 
 #include <array>
 #include <cstdint>
+#include <jugend/base/fields.hpp>
 #include <jugend/base/tunable.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/motion/bodies/rotors.hpp>
@@ -57,7 +58,14 @@ struct MultirotorIntent {
   double climb = 0;             ///< -1 to 1: speed upwards; without hold_height thrust, 0 being the weight
   double yaw = 0;               ///< -1 left to 1 right
   Vec3 place;                   ///< in position mode; its y is the height
+
+  static constexpr auto fields() {
+    return std::tuple(Field{"ahead", &MultirotorIntent::ahead}, Field{"right", &MultirotorIntent::right},
+                      Field{"climb", &MultirotorIntent::climb}, Field{"yaw", &MultirotorIntent::yaw},
+                      Field{"place", &MultirotorIntent::place});
+  }
 };
+static_assert(all_fields_listed<MultirotorIntent>);
 
 struct MultirotorState {
   std::array<double, most_rotors> speed{};   ///< of each rotor, as a share of the most
@@ -69,7 +77,16 @@ struct MultirotorState {
   Vec3 expected;                             ///< m/s, what the last tick aimed at
   double tilt = 0;                           ///< rad between its up and against gravity
   bool moved = false, holds = false;
+
+  static constexpr auto fields() {
+    return std::tuple(Field{"speed", &MultirotorState::speed}, Field{"thrust", &MultirotorState::thrust},
+                      Field{"failed", &MultirotorState::failed}, Field{"time", &MultirotorState::time},
+                      Field{"height", &MultirotorState::height}, Field{"unforeseen", &MultirotorState::unforeseen},
+                      Field{"expected", &MultirotorState::expected}, Field{"tilt", &MultirotorState::tilt},
+                      Field{"moved", &MultirotorState::moved}, Field{"holds", &MultirotorState::holds});
+  }
 };
+static_assert(all_fields_listed<MultirotorState>);
 
 class Multirotor {
  public:

@@ -2,6 +2,7 @@
 #include <array>
 #include <cmath>
 #include <jugend/base/error.hpp>
+#include <jugend/base/roots.hpp>
 #include <jugend/motion/bodies/roller.hpp>
 
 namespace jugend {
@@ -45,40 +46,76 @@ JumpAnswer Roller::can_jump() const {
   return Jump{tuning, copy.jump}.ask(state_.on_ground ? JumpFrom::ground : JumpFrom::nowhere);
 }
 
-void Roller::step(const RollerIntent& intent, Surroundings& surroundings, double dt) {
-  events_.clear();
-  BodyFacts ball = surroundings.facts(body_);
-  if (ball.mass <= 0) return;
-  const Vec3 g = surroundings.gravity(ball.pose.position);
-  const double strength = norm(g);
-  const Vec3 up = strength > 0 ? g / -strength : Vec3{0, 1, 0};
-  const JumpTuning jump_numbers = jump_tuning();
-  Jump jump{jump_numbers, state_.jump};
+/// What lies under the ball, and whether it rests there.
+struct Roller::Below {
+  Vec3 up;
+  double strength = 0;  // m/s² of gravity
+  bool near = false, grounded = false;
+  Hit hit;
+  BodyFacts ground;
+  Vec3 ground_velocity;
+  double leaving = 0;  // m/s off it
+};
 
-  // Ground: what a slightly smaller ball meets right below.
+/// Ground is what a slightly smaller ball meets right below.
+Roller::Below Roller::look_below(const Surroundings& surroundings, const BodyFacts& ball) const {
+  Below below;
+  const Vec3 g = surroundings.gravity(ball.pose.position);
+  below.strength = norm(g);
+  below.up = below.strength > 0 ? g / -below.strength : Vec3{0, 1, 0};
   Filter others = filter;
   others.ignored = body_;
   const double inset = 0.02 * tuning_.radius;
   const std::array<Vec3, 1> centre{ball.pose.position};
-  const auto below =
-      surroundings.sweep({centre, tuning_.radius - inset, Core::point}, up * -(inset + tuning_.jump_reach), others);
-  const bool near = below && dot(below->normal, up) >= std::cos(tuning_.slope_limit);
-  BodyFacts ground = near ? surroundings.facts(below->body) : BodyFacts{};
-  const Vec3 ground_velocity = near ? ground.surface_velocity_at(below->point) : Vec3{};
-  const double leaving = near ? dot(ball.velocity - ground_velocity, below->normal) : 0;
-  const double quiet = 0.3 * std::sqrt(strength * tuning_.radius);  // m/s: slower is rolling, not flying off
-  const bool grounded = near && (state_.on_ground ? leaving < quiet : leaving <= quiet * 0.1);
-  if (grounded && !state_.on_ground && state_.jump.since_jump > 0) {
-    jump.land(0);
-    if (!state_.placed) events_.push_back({RollerEventKind::landed, std::max(state_.falling, -leaving)});
-  }
+  const auto hit = surroundings.sweep({centre, tuning_.radius - inset, Core::point},
+                                      below.up * -(inset + tuning_.jump_reach), others);
+  below.near = hit && dot(hit->normal, below.up) >= std::cos(tuning_.slope_limit);
+  if (!below.near) return below;
+  below.hit = *hit;
+  below.ground = surroundings.facts(hit->body);
+  below.ground_velocity = below.ground.surface_velocity_at(hit->point);
+  below.leaving = dot(ball.velocity - below.ground_velocity, hit->normal);
+  const double quiet = 0.3 * std::sqrt(below.strength * tuning_.radius);  // m/s: slower is rolling, not flying off
+  below.grounded = state_.on_ground ? below.leaving < quiet : below.leaving <= quiet * 0.1;
+  return below;
+}
+
+void Roller::land(double time, double impact) {
+  const JumpTuning numbers = jump_tuning();
+  Jump{numbers, state_.jump}.land(0);
+  if (!state_.placed) events_.push_back({RollerEventKind::landed, time, impact});
+  state_.on_ground = true;
+}
+
+void Roller::settle(const Surroundings& surroundings, double dt) {
+  const BodyFacts ball = surroundings.facts(body_);
+  if (ball.mass <= 0 || state_.on_ground || state_.placed || state_.jump.since_jump <= dt) return;
+  const Below below = look_below(surroundings, ball);
+  if (!below.grounded) return;
+  // From where the tick began it fell as bodies fall: gap = v t + g t²/2.
+  const double gap = std::max(0.0, dot(state_.from - ball.pose.position, below.up));
+  const double time = first_root_within(0.5 * below.strength, state_.falling, -gap, dt);
+  const double when = time >= 0 ? time : dt;
+  land(when, std::max(state_.falling + below.strength * when, -below.leaving));
+}
+
+void Roller::step(const RollerIntent& intent, Surroundings& surroundings, double dt) {
+  events_.clear();
+  BodyFacts ball = surroundings.facts(body_);
+  if (ball.mass <= 0) return;
+  const JumpTuning jump_numbers = jump_tuning();
+  Jump jump{jump_numbers, state_.jump};
+  const Below below = look_below(surroundings, ball);
+  const auto& [up, strength, near, grounded, hit, ground, ground_velocity, leaving] = below;
+  if (grounded && !state_.on_ground && state_.jump.since_jump > 0) land(0, std::max(state_.falling, -leaving));
   if (!grounded && state_.on_ground) {
     jump.leave_ground(0, state_.jump.since_jump > 0.05);
-    events_.push_back({RollerEventKind::left_ground, 0});
+    events_.push_back({RollerEventKind::left_ground});
   }
   state_.on_ground = grounded;
   state_.placed = false;
   state_.falling = std::max(0.0, -dot(ball.velocity, up));
+  state_.from = ball.pose.position;
   state_.air_time = grounded ? 0 : state_.air_time + dt;
 
   // Torque turns about the axis that rolls it along the input, force pushes along it; each up to its limit.
@@ -119,11 +156,11 @@ void Roller::step(const RollerIntent& intent, Surroundings& surroundings, double
       const double rising = dot(ball.velocity, up), from = dot(ground_velocity, up);
       surroundings.push(body_, up * ((std::max(0.0, from) + speed - rising) * ball.mass), ball.centre);
       if (grounded && ground.mass > 0) {
-        const Vec3 given = kick_impulse(ground, up * (-speed * ball.mass), below->point, up, tuning_.kick_cap);
-        surroundings.push(below->body, given, below->point);
+        const Vec3 given = kick_impulse(ground, up * (-speed * ball.mass), hit.point, up, tuning_.kick_cap);
+        surroundings.push(hit.body, given, hit.point);
       }
       jump.take_off(answer.from, 0, intent.jump.held);
-      events_.push_back({RollerEventKind::jumped, speed, answer.from});
+      events_.push_back({RollerEventKind::jumped, 0, speed, answer.from});
       if (state_.on_ground) events_.push_back({RollerEventKind::left_ground});
       state_.on_ground = false;
     }

@@ -1,6 +1,7 @@
 // A ball to roll: driven by torque, by force, or by both, on ground and in the air; it jumps.
 #pragma once
 
+#include <jugend/base/fields.hpp>
 #include <jugend/base/inline_list.hpp>
 #include <jugend/base/tunable.hpp>
 #include <jugend/motion/moves/jump.hpp>
@@ -32,20 +33,34 @@ void check(const RollerTuning& tuning);
 struct RollerIntent {
   Vec3 move;  ///< direction in the world, length 0 to 1; its part along up is ignored
   Button jump;
+
+  static constexpr auto fields() {
+    return std::tuple(Field{"move", &RollerIntent::move}, Field{"jump", &RollerIntent::jump});
+  }
 };
+static_assert(all_fields_listed<RollerIntent>);
 
 struct RollerState {
   JumpState jump;
   bool on_ground = false;
   bool placed = true;   ///< has not looked for ground yet
   double air_time = 0;  ///< s
-  double falling = 0;   ///< m/s downwards, in the last tick
+  double falling = 0;   ///< m/s downwards, as the last tick began
+  Vec3 from;            ///< where its middle was then
+
+  static constexpr auto fields() {
+    return std::tuple(Field{"jump", &RollerState::jump}, Field{"on_ground", &RollerState::on_ground},
+                      Field{"placed", &RollerState::placed}, Field{"air_time", &RollerState::air_time},
+                      Field{"falling", &RollerState::falling}, Field{"from", &RollerState::from});
+  }
 };
+static_assert(all_fields_listed<RollerState>);
 
 enum class RollerEventKind : std::uint8_t { jumped, left_ground, landed };
 const char* name_of(RollerEventKind kind);
 struct RollerEvent {
   RollerEventKind kind{};
+  double time = 0;                    ///< s into the tick
   double value = 0;                   ///< jumped: take-off speed; landed: m/s into the ground
   JumpFrom from = JumpFrom::nowhere;  ///< jumped
 };
@@ -56,6 +71,8 @@ class Roller {
   /// Throws InputError as check() does.
   Roller(const RollerTuning& tuning, BodyId body);
   void step(const RollerIntent& intent, Surroundings& surroundings, double dt);
+  /// After the world has moved: hears whether it has landed, and when. Without it the next step does, as of its start.
+  void settle(const Surroundings& surroundings, double dt);
 
   BodyId body() const { return body_; }
   const RollerState& state() const { return state_; }
@@ -67,6 +84,9 @@ class Roller {
 
  private:
   JumpTuning jump_tuning() const;
+  struct Below;
+  Below look_below(const Surroundings& surroundings, const BodyFacts& ball) const;
+  void land(double time, double impact);
   RollerTuning tuning_;
   RollerState state_;
   BodyId body_;

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <jugend/base/fields.hpp>
 #include <jugend/base/units.hpp>
 
 namespace jugend {
@@ -21,7 +22,13 @@ struct ChargeState {
   std::int32_t used = 0;
   double since_use = long_ago;  ///< s
   double recharging = 0;        ///< s since the last one came back
+
+  static constexpr auto fields() {
+    return std::tuple(Field{"used", &ChargeState::used}, Field{"since_use", &ChargeState::since_use},
+                      Field{"recharging", &ChargeState::recharging});
+  }
 };
+static_assert(all_fields_listed<ChargeState>);
 
 /// The rules of a ChargeState: the same check serves the player's own machine and a host that verifies
 /// what a remote player asks for.

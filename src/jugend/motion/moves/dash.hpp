@@ -1,6 +1,7 @@
 // Dashes and launches: a stated way in a stated time, and a stated height or an upward speed held.
 #pragma once
 
+#include <jugend/base/fields.hpp>
 #include <jugend/base/vec.hpp>
 #include <jugend/motion/moves/charges.hpp>
 
@@ -30,7 +31,12 @@ struct BurstState {
   double left = 0;  ///< s
   ChargeState charge;
   void pass(double dt) { left = left > dt + 1e-12 ? left - dt : 0; }
+
+  static constexpr auto fields() {
+    return std::tuple(Field{"left", &BurstState::left}, Field{"charge", &BurstState::charge});
+  }
 };
+static_assert(all_fields_listed<BurstState>);
 
 /// The direction of a dash, unit; `input`, `aim` may be nothing.
 inline Vec3 dash_direction(const DashTuning& tuning, const Vec3& input, const Vec3& facing, const Vec3& aim,

@@ -1,6 +1,7 @@
 // The ground under a pair of feet: is there any, which way does it face, how does it move?
 #pragma once
 
+#include <jugend/base/fields.hpp>
 #include <jugend/motion/port/surroundings.hpp>
 
 namespace jugend {
@@ -27,7 +28,17 @@ struct Ground {
   double mass = 0;       ///< kg of the body; 0: nothing can move it
   bool moving = false;   ///< does the body move?
   bool one_way = false;  ///< can it be dropped through?
+
+  static constexpr auto fields() {
+    return std::tuple(Field{"found", &Ground::found}, Field{"walkable", &Ground::walkable},
+                      Field{"distance", &Ground::distance}, Field{"point", &Ground::point},
+                      Field{"normal", &Ground::normal}, Field{"touch_normal", &Ground::touch_normal},
+                      Field{"body", &Ground::body}, Field{"velocity", &Ground::velocity},
+                      Field{"surface", &Ground::surface}, Field{"part", &Ground::part}, Field{"mass", &Ground::mass},
+                      Field{"moving", &Ground::moving}, Field{"one_way", &Ground::one_way});
+  }
 };
+static_assert(all_fields_listed<Ground>);
 
 /// A foot is a sphere at the bottom of a body.
 struct Foot {

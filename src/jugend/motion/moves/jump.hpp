@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <cstdint>
 #include <jugend/base/ballistic.hpp>
+#include <jugend/base/fields.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/motion/port/latch.hpp>
 
@@ -82,7 +83,15 @@ struct JumpState {
   double bend = 0;                  ///< m below the ground stood on at which the last jump began
   bool rising = false;              ///< in the rise of a jump, whose height the key may decide
   bool cut = false;                 ///< the key was let go in it
+
+  static constexpr auto fields() {
+    return std::tuple(Field{"since_press", &JumpState::since_press}, Field{"since_ground", &JumpState::since_ground},
+                      Field{"since_jump", &JumpState::since_jump}, Field{"since_landing", &JumpState::since_landing},
+                      Field{"air_used", &JumpState::air_used}, Field{"bend", &JumpState::bend},
+                      Field{"rising", &JumpState::rising}, Field{"cut", &JumpState::cut});
+  }
 };
+static_assert(all_fields_listed<JumpState>);
 
 /// The moves of a JumpState under a tuning.
 struct Jump {

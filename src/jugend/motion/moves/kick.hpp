@@ -1,6 +1,7 @@
 // What a walker does to the bodies that it stands on and pushes: its weight, its push, the kick of its jump.
 #pragma once
 
+#include <jugend/base/fields.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/motion/port/surroundings.hpp>
 
@@ -25,13 +26,24 @@ struct Pushed {
   BodyId body;
   double force = 0;         ///< N
   double since = long_ago;  ///< s
+
+  static constexpr auto fields() {
+    return std::tuple(Field{"body", &Pushed::body}, Field{"force", &Pushed::force}, Field{"since", &Pushed::since});
+  }
 };
+static_assert(all_fields_listed<Pushed>);
 
 /// Where a walker last stood, as its kick meets it.
 struct Footing {
   BodyId body;
   Vec3 local;     ///< the place, in the body's frame
   Vec3 momentum;  ///< N s, level: what running on it has given the walker, and has not yet been answered
+
+  static constexpr auto fields() {
+    return std::tuple(Field{"body", &Footing::body}, Field{"local", &Footing::local},
+                      Field{"momentum", &Footing::momentum});
+  }
 };
+static_assert(all_fields_listed<Footing>);
 
 }  // namespace jugend

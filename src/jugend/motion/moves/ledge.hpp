@@ -1,6 +1,7 @@
 // Ledges: found by geometry, hung from, climbed, jumped off and dropped from.
 #pragma once
 
+#include <jugend/base/fields.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/motion/moves/ground.hpp>
 
@@ -45,7 +46,15 @@ struct LedgeState {
   Vec3 from, hang, top;  ///< feet in the body's frame: at the catch, at rest, standing above
   Vec3 edge;             ///< the hands, likewise
   Vec3 out;              ///< away from the wall, likewise
+
+  static constexpr auto fields() {
+    return std::tuple(Field{"hold", &LedgeState::hold}, Field{"time", &LedgeState::time},
+                      Field{"since_drop", &LedgeState::since_drop}, Field{"body", &LedgeState::body},
+                      Field{"from", &LedgeState::from}, Field{"hang", &LedgeState::hang},
+                      Field{"top", &LedgeState::top}, Field{"edge", &LedgeState::edge}, Field{"out", &LedgeState::out});
+  }
 };
+static_assert(all_fields_listed<LedgeState>);
 
 /// The feet in the body's frame, as the hold has them now: eased to the hand line, still, or on the way up, first
 /// straight up and then straight on, never through the edge. `up` in the same frame.

@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <cstdint>
+#include <jugend/base/fields.hpp>
 #include <jugend/base/smoothing.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/base/vec.hpp>
@@ -27,7 +28,13 @@ struct HitBy {
   double distance = 0;  ///< m along level ground
   double impulse = 0;   ///< N s
   Vec3 at;              ///< where it struck, in the world
+
+  static constexpr auto fields() {
+    return std::tuple(Field{"away", &HitBy::away}, Field{"distance", &HitBy::distance},
+                      Field{"impulse", &HitBy::impulse}, Field{"at", &HitBy::at});
+  }
 };
+static_assert(all_fields_listed<HitBy>);
 
 enum class HitSide : std::uint8_t { front, right, back, left, above, below };
 const char* name_of(HitSide side);
@@ -47,7 +54,14 @@ struct StaggerState {
   double untouchable = 0;   ///< s in which further hits do not count
   double brake = 0;         ///< m/s² by which the throw slows down
   Vec3 axis;                ///< unit: the way it goes
+
+  static constexpr auto fields() {
+    return std::tuple(Field{"since", &StaggerState::since}, Field{"lasts", &StaggerState::lasts},
+                      Field{"recovery", &StaggerState::recovery}, Field{"untouchable", &StaggerState::untouchable},
+                      Field{"brake", &StaggerState::brake}, Field{"axis", &StaggerState::axis});
+  }
 };
+static_assert(all_fields_listed<StaggerState>);
 
 struct Stagger {
   const StaggerTuning& tuning;

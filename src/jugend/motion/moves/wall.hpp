@@ -1,6 +1,7 @@
 // Walls: sliding down them, and jumping off.
 #pragma once
 
+#include <jugend/base/fields.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/motion/port/surroundings.hpp>
 
@@ -22,7 +23,13 @@ struct WallState {
   Vec3 normal;                    ///< unit, level: away from the wall
   bool sliding = false;
   void pass(double dt) { since_touch += dt, since_jump += dt; }
+
+  static constexpr auto fields() {
+    return std::tuple(Field{"since_touch", &WallState::since_touch}, Field{"since_jump", &WallState::since_jump},
+                      Field{"normal", &WallState::normal}, Field{"sliding", &WallState::sliding});
+  }
 };
+static_assert(all_fields_listed<WallState>);
 
 /// Looks for a wall within `reach` m of `body`, where input points or, without any, where one was touched just now.
 /// Remembers it; true where input pushes into it.

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <jugend/base/fields.hpp>
 
 namespace jugend {
 
@@ -9,7 +10,12 @@ namespace jugend {
 struct Button {
   std::uint32_t presses = 0;  ///< press edges since the tick before, taps shorter than a tick included
   bool held = false;          ///< is it down now?
+
+  static constexpr auto fields() {
+    return std::tuple(Field{"presses", &Button::presses}, Field{"held", &Button::held});
+  }
 };
+static_assert(all_fields_listed<Button>);
 
 /// Collects a button's edges as they come, at any rate, and hands them to the next tick once.
 ///   latch.set(key_is_down);          // at every input event or frame
@@ -26,6 +32,10 @@ class PressLatch {
     const Button heard{presses_, held_};
     presses_ = 0;
     return heard;
+  }
+
+  static constexpr auto fields() {
+    return std::tuple(Field{"presses", &PressLatch::presses_}, Field{"held", &PressLatch::held_});
   }
 
  private:

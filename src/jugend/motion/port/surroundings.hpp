@@ -7,6 +7,7 @@
 #include <compare>
 #include <cstddef>
 #include <cstdint>
+#include <jugend/base/fields.hpp>
 #include <jugend/base/sym3.hpp>
 #include <jugend/shape/convex.hpp>
 #include <jugend/shape/ray.hpp>
@@ -22,7 +23,12 @@ struct BodyId {
   std::uint32_t generation = 0;
   auto operator<=>(const BodyId&) const = default;
   explicit operator bool() const { return index != ~0u; }
+
+  static constexpr auto fields() {
+    return std::tuple(Field{"index", &BodyId::index}, Field{"generation", &BodyId::generation});
+  }
 };
+static_assert(all_fields_listed<BodyId>);
 
 /// Which bodies a query speaks of.
 struct Filter {

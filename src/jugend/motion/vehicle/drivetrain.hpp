@@ -4,6 +4,7 @@
 #include <array>
 #include <cstdint>
 #include <jugend/base/curve.hpp>
+#include <jugend/base/fields.hpp>
 
 namespace jugend {
 
@@ -70,7 +71,13 @@ struct EngineState {
   double revs = 0;        ///< 1/min
   double shift_left = 0;  ///< s until the next gear holds
   std::int32_t gear = 1;  ///< -1: backwards, 0: neutral
+
+  static constexpr auto fields() {
+    return std::tuple(Field{"revs", &EngineState::revs}, Field{"shift_left", &EngineState::shift_left},
+                      Field{"gear", &EngineState::gear});
+  }
 };
+static_assert(all_fields_listed<EngineState>);
 
 class Engine {
  public:

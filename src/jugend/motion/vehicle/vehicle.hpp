@@ -12,6 +12,7 @@
 #include <array>
 #include <cmath>
 #include <cstdint>
+#include <jugend/base/fields.hpp>
 #include <jugend/base/inline_list.hpp>
 #include <jugend/base/tunable.hpp>
 #include <jugend/motion/port/surroundings.hpp>
@@ -103,7 +104,14 @@ struct VehicleIntent {
   double steer = 0;  ///< -1 left to 1 right
   double lean = 0;   ///< of a two-wheeler, -1 to 1; also nose down to up in the air
   int shift = 0;     ///< +1, -1: a press of the lever in this tick
+
+  static constexpr auto fields() {
+    return std::tuple(Field{"throttle", &VehicleIntent::throttle}, Field{"brake", &VehicleIntent::brake},
+                      Field{"hand_brake", &VehicleIntent::hand_brake}, Field{"steer", &VehicleIntent::steer},
+                      Field{"lean", &VehicleIntent::lean}, Field{"shift", &VehicleIntent::shift});
+  }
 };
+static_assert(all_fields_listed<VehicleIntent>);
 
 struct WheelState {
   double spin = 0;                             ///< rad/s, forwards positive
@@ -132,7 +140,21 @@ struct WheelState {
     const bool goes = on_ground && std::max(std::abs(rolls), std::abs(rim)) > 0.1;
     return goes ? std::atan2(slides, std::abs(rolls)) : 0;
   }
+
+  static constexpr auto fields() {
+    return std::tuple(Field{"spin", &WheelState::spin}, Field{"angle", &WheelState::angle},
+                      Field{"steer", &WheelState::steer}, Field{"stretch_along", &WheelState::stretch_along},
+                      Field{"stretch_side", &WheelState::stretch_side}, Field{"compression", &WheelState::compression},
+                      Field{"hub", &WheelState::hub}, Field{"hub_speed", &WheelState::hub_speed},
+                      Field{"load", &WheelState::load}, Field{"along", &WheelState::along},
+                      Field{"side", &WheelState::side}, Field{"rolls", &WheelState::rolls},
+                      Field{"slides", &WheelState::slides}, Field{"rim", &WheelState::rim},
+                      Field{"on_ground", &WheelState::on_ground}, Field{"pressed", &WheelState::pressed},
+                      Field{"locked", &WheelState::locked}, Field{"contact", &WheelState::contact},
+                      Field{"normal", &WheelState::normal}, Field{"ground", &WheelState::ground});
+  }
 };
+static_assert(all_fields_listed<WheelState>);
 
 struct VehicleState {
   std::array<WheelState, most_wheels> wheels;
@@ -142,7 +164,15 @@ struct VehicleState {
   Pose expected;             ///< where the last tick meant to bring it
   double still_on_roof = 0;  ///< s
   bool moved = false;        ///< has it had a tick?
+
+  static constexpr auto fields() {
+    return std::tuple(Field{"wheels", &VehicleState::wheels}, Field{"engine", &VehicleState::engine},
+                      Field{"steer", &VehicleState::steer}, Field{"speed", &VehicleState::speed},
+                      Field{"expected", &VehicleState::expected}, Field{"still_on_roof", &VehicleState::still_on_roof},
+                      Field{"moved", &VehicleState::moved});
+  }
 };
+static_assert(all_fields_listed<VehicleState>);
 
 enum class VehicleEventKind : std::uint8_t { wheel_left_ground, wheel_landed, shifted, righted };
 struct VehicleEvent {

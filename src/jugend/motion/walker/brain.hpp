@@ -4,6 +4,7 @@
 // walker.hpp moves by sweeps, forced_walker.hpp by forces on a dynamic body.
 #pragma once
 
+#include <jugend/base/fields.hpp>
 #include <jugend/base/inline_list.hpp>
 #include <jugend/base/tunable.hpp>
 #include <jugend/motion/moves/carry.hpp>
@@ -71,7 +72,14 @@ struct WalkerIntent {
   Vec3 move;  ///< direction in the world, length the share of top speed, at most 1; its part along up is ignored
   Button jump, dash, launch, crouch;  ///< crouch with jump: drop through one-way ground
   Vec3 aim;                           ///< direction in space; nothing: where the body faces
+
+  static constexpr auto fields() {
+    return std::tuple(Field{"move", &WalkerIntent::move}, Field{"jump", &WalkerIntent::jump},
+                      Field{"dash", &WalkerIntent::dash}, Field{"launch", &WalkerIntent::launch},
+                      Field{"crouch", &WalkerIntent::crouch}, Field{"aim", &WalkerIntent::aim});
+  }
 };
+static_assert(all_fields_listed<WalkerIntent>);
 
 /// Inputs that the game may close: presses and directions that come meanwhile never count.
 namespace gate {
@@ -133,6 +141,19 @@ struct WalkerEvent {
 };
 using WalkerEvents = InlineList<WalkerEvent, 24>;
 
+/// What carries a walker until settle().
+struct Ride {
+  BodyId body;
+  Vec3 local, ahead;  ///< feet and facing in that body's frame
+  double share = 0;   ///< of the tick that it rode
+
+  static constexpr auto fields() {
+    return std::tuple(Field{"body", &Ride::body}, Field{"local", &Ride::local}, Field{"ahead", &Ride::ahead},
+                      Field{"share", &Ride::share});
+  }
+};
+static_assert(all_fields_listed<Ride>);
+
 /// All that a tick changes. Trivially copyable: copy it to save, hand it back to restore.
 struct WalkerState {
   Vec3 position;         ///< of the feet
@@ -163,14 +184,29 @@ struct WalkerState {
   LedgeState ledge;
   Footing footing;
   Pushed pushed;  ///< last
-  struct Ride {
-    BodyId body;        ///< that carries it until settle()
-    Vec3 local, ahead;  ///< feet and facing in that body's frame
-    double share = 0;   ///< of the tick that it rode
-  } ride;
+  Ride ride;
   HitBy hit;             ///< that the next tick feels
   bool was_hit = false;  ///< is there one?
+
+  static constexpr auto fields() {
+    return std::tuple(
+        Field{"position", &WalkerState::position}, Field{"velocity", &WalkerState::velocity},
+        Field{"facing", &WalkerState::facing}, Field{"up", &WalkerState::up}, Field{"placed", &WalkerState::placed},
+        Field{"settled", &WalkerState::settled}, Field{"on_ground", &WalkerState::on_ground},
+        Field{"wedged", &WalkerState::wedged}, Field{"crouched", &WalkerState::crouched},
+        Field{"cramped", &WalkerState::cramped}, Field{"closed", &WalkerState::closed},
+        Field{"mode", &WalkerState::mode}, Field{"ground", &WalkerState::ground},
+        Field{"carried", &WalkerState::carried}, Field{"take_off", &WalkerState::take_off},
+        Field{"air_time", &WalkerState::air_time}, Field{"under", &WalkerState::under},
+        Field{"apex_due", &WalkerState::apex_due}, Field{"knock", &WalkerState::knock},
+        Field{"leg_rise", &WalkerState::leg_rise}, Field{"passing", &WalkerState::passing},
+        Field{"jump", &WalkerState::jump}, Field{"dash", &WalkerState::dash}, Field{"launch", &WalkerState::launch},
+        Field{"stagger", &WalkerState::stagger}, Field{"wall", &WalkerState::wall}, Field{"ledge", &WalkerState::ledge},
+        Field{"footing", &WalkerState::footing}, Field{"pushed", &WalkerState::pushed},
+        Field{"ride", &WalkerState::ride}, Field{"hit", &WalkerState::hit}, Field{"was_hit", &WalkerState::was_hit});
+  }
 };
+static_assert(all_fields_listed<WalkerState>);
 
 /// The brain: state, what may be asked of it and what is done to it. Walker and ForcedWalker are its two bodies.
 class WalkerBrain {

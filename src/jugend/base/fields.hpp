@@ -1,0 +1,90 @@
+// What a plain state is made of, listed once: hashes, snapshots, files and tests go through the list.
+//
+//   struct Light {
+//     double angle = 0;
+//     bool on = false;
+//     static constexpr auto fields() { return std::tuple(Field{"angle", &Light::angle}, Field{"on", &Light::on}); }
+//   };
+//   static_assert(all_fields_listed<Light>);   // a field that is added and not listed does not compile
+#pragma once
+
+#include <array>
+#include <concepts>
+#include <jugend/base/hash.hpp>
+#include <jugend/base/inline_list.hpp>
+#include <jugend/base/vec.hpp>
+#include <string_view>
+#include <tuple>
+#include <type_traits>
+#include <utility>
+
+namespace jugend {
+
+/// A field's name, and where it lies.
+template <class Owner, class Member>
+struct Field {
+  const char* name;
+  Member Owner::*at;
+};
+
+template <class T>
+concept Described = requires {
+  T::fields();
+};
+
+namespace field_detail {
+
+struct Anything {
+  template <class T>
+  constexpr operator T() const;
+};
+
+template <class T, class Indices>
+inline constexpr bool takes = false;
+template <class T, std::size_t... I>
+inline constexpr bool takes<T, std::index_sequence<I...>> = requires {
+  T{(static_cast<void>(I), Anything{})...};
+};
+
+template <class T, std::size_t Count = 48>
+constexpr std::size_t member_count() {
+  if constexpr (takes<T, std::make_index_sequence<Count>>)
+    return Count;
+  else
+    return member_count<T, Count - 1>();
+}
+
+}  // namespace field_detail
+
+/// Does the list of an aggregate's fields have as many as the aggregate itself?
+template <Described T>
+inline constexpr bool all_fields_listed = field_detail::member_count<T>() == std::tuple_size_v<decltype(T::fields())>;
+
+/// visit(name, member) for each field, in order.
+template <class T, class Visit>
+constexpr void for_each_field(T& owner, Visit&& visit) {
+  std::apply([&](const auto&... field) { (visit(field.name, owner.*(field.at)), ...); },
+             std::remove_const_t<T>::fields());
+}
+
+/// All that a value is made of goes into the hash, fields within fields too.
+template <class T>
+void add_to(StateHash& hash, const T& value) {
+  if constexpr (Described<T>) {
+    for_each_field(value, [&](const char*, const auto& member) { add_to(hash, member); });
+  } else if constexpr (std::is_floating_point_v<T>) {
+    hash.add(static_cast<double>(value));
+  } else if constexpr (std::is_enum_v<T> || std::is_integral_v<T>) {
+    hash.add(static_cast<std::uint64_t>(value));
+  } else if constexpr (std::is_convertible_v<T, std::string_view>) {
+    for (const char c : std::string_view(value)) hash.add(static_cast<std::uint64_t>(c));
+  } else if constexpr (requires { hash.add(value); }) {
+    hash.add(value);
+  } else if constexpr (requires { value.position, value.orientation; }) {
+    hash.add(value.position), hash.add(value.orientation);
+  } else {
+    for (const auto& item : value) add_to(hash, item);  // an array or list of them
+  }
+}
+
+}  // namespace jugend

@@ -1,0 +1,36 @@
+// The library's own descriptions of kinds for the lab, and what they share.
+#pragma once
+
+#include <jugend/lab/document.hpp>
+#include <jugend/lab/kind.hpp>
+#include <jugend/lab/trace.hpp>
+#include <memory>
+
+namespace jugend {
+
+std::shared_ptr<const LabKind> walker_lab_kind();
+std::shared_ptr<const LabKind> forced_walker_lab_kind();
+std::shared_ptr<const LabKind> roller_lab_kind();
+std::shared_ptr<const LabKind> led_body_lab_kind();
+std::shared_ptr<const LabKind> vehicle_lab_kind();
+std::shared_ptr<const LabKind> multirotor_lab_kind();
+
+// Cues that several kinds read. Each adds what it finds.
+
+/// run = [ahead, right]: `set` hears a change of it.
+void read_run_cue(TableReader& cue, CueList& into, std::function<void(Actor&, double ahead, double right)> set);
+/// press = "jump", hold_s = 0.1: `names` of the keys, `latch` finds one of them.
+void read_press_cue(TableReader& cue, CueList& into, const std::vector<std::string>& names,
+                    std::function<PressLatch&(Actor&, std::size_t key)> latch);
+/// hit = { away, distance or impulse }; it strikes half-way up a body of that size, on the side it comes from.
+void read_hit_cue(TableReader& cue, CueList& into, double radius, double height);
+
+/// The force on a part, drawn so that four which bear the weight are as long each as one that does.
+void draw_part_force(const Stage& stage, BodyId body, const Vec3& at, const Vec3& force, Picture& picture);
+
+// Gauges that several kinds give.
+double level_speed(const TraceRow& row);
+/// From standstill to top speed, and from a release to standstill, on foot.
+void measure_starts_and_stops(const ActorTrace& trace, std::vector<Gauge>& gauges);
+
+}  // namespace jugend

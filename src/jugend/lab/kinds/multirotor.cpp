@@ -1,0 +1,128 @@
+// Multirotors in the lab: cues of flight, rotors in traces and pictures, gauges of tilt and height.
+#include <algorithm>
+#include <cmath>
+#include <jugend/base/units.hpp>
+#include <jugend/lab/kinds/kinds.hpp>
+#include <jugend/stage/kinds/multirotor.hpp>
+#include <limits>
+#include <optional>
+
+namespace jugend {
+namespace {
+
+/// The columns of rotors.csv.
+enum RotorColumn : std::size_t { thrust_n, speed_share };
+
+struct MultirotorMeasuring {
+  const ActorTrace& trace;
+  std::vector<Gauge>& gauges;
+  const std::vector<TraceRow>& rows = trace.rows;
+
+  void add(const std::string& key, const std::string& label, const char* unit, double value) {
+    gauges.push_back({key, label, unit, value});
+  }
+  bool led_to_places() const {
+    return std::lround(trace.tuning.as<MultirotorTuning>().mode) == static_cast<long>(RotorMode::position);
+  }
+
+  /// How far it leaves the height at which it came to stand, while no climb is asked for.
+  void height_drift() {
+    if (led_to_places()) return;  // led to places
+    std::optional<double> held;
+    double most = -1;
+    for (const TraceRow& r : rows) {
+      if (r.climb != 0) held.reset();
+      if (r.climb == 0 && !held && std::abs(r.velocity.y) < 0.02) held = r.position.y;
+      if (held) most = std::max(most, std::abs(r.position.y - *held));
+    }
+    if (most >= 0) add("height_drift_m", "furthest from the height it holds", "m", most);
+  }
+
+  void rotors() {
+    double low = std::numeric_limits<double>::max(), high = -low, steepest = 0, busiest = 0;
+    for (std::size_t r = 0; r < rows.size(); ++r) {
+      steepest = std::max(steepest, std::acos(std::clamp(rows[r].up.y, -1.0, 1.0)));
+      for (std::size_t i = 0; i < trace.parts; ++i) busiest = std::max(busiest, trace.part(r, i, speed_share));
+      low = std::min(low, rows[r].position.y), high = std::max(high, rows[r].position.y);
+    }
+    add("height_span_m", "lowest to highest", "m", high - low);
+    height_drift();
+    add("tilt_peak_deg", "highest tilt", "deg", steepest / radians_per_degree);
+    add("rotor_peak", "fastest rotor, share of its most", "1", busiest);
+  }
+};
+
+class MultirotorLabKind final : public LabKindWith<MultirotorTuning> {
+ public:
+  std::string_view name() const override { return MultirotorKind::name; }
+  TunableList tunables() const override { return multirotor_tunables(); }
+  Stands stands() const override { return Stands::on_a_body; }
+  std::size_t add(Stage& stage, const Placing& at, const ActorTuning& tuning) const override {
+    const std::size_t index = add_multirotor(stage, at.name, tuning.as<MultirotorTuning>(), at.body);
+    stage.actor(index).as<MultirotorControls>().fly.place = at.start;
+    return index;
+  }
+  std::vector<std::string> cue_keys() const override { return {"run", "fly", "hit"}; }
+  void read_cue(TableReader& cue, const ActorTuning& tuning, CueList& into) const override {
+    read_run_cue(cue, into, [](Actor& actor, double ahead, double right) {
+      MultirotorIntent& fly = actor.as<MultirotorControls>().fly;
+      fly.ahead = ahead, fly.right = right;
+    });
+    if (const DocValue* table = cue.table("fly")) {
+      TableReader fly(*table, cue.file(), cue.path_of("fly."));
+      MultirotorIntent wanted;
+      const auto share = [&](const char* key, double& value) {
+        if (const auto found = fly.number(key, {-1, 1})) value = *found;
+      };
+      share("ahead", wanted.ahead), share("right", wanted.right), share("climb", wanted.climb);
+      share("yaw", wanted.yaw);
+      if (const auto place = fly.vec3("place", {-1e6, 1e6, "m"})) wanted.place = *place;
+      const auto rotor = fly.whole("fail", {0, tuning.as<MultirotorTuning>().rotors - 1.0});
+      fly.finish();
+      into.add([wanted, rotor](Stage& stage, std::size_t index) {
+        Actor& actor = stage.actor(index);
+        actor.as<MultirotorControls>().fly = wanted;
+        if (rotor) actor.as<Multirotor>().fail(*rotor);
+      });
+    }
+    read_hit_cue(cue, into, 0, 0);
+  }
+  HeldInput held(const Actor& actor) const override {
+    const MultirotorIntent& fly = actor.as<MultirotorControls>().fly;
+    return {fly.ahead, fly.right, 0, fly.climb};
+  }
+  PageForm page() const override { return PageForm::parts; }
+  PartSheet parts() const override { return {"rotors", {{"thrust_n"}, {"speed_share"}}, {{"thrust N", thrust_n, 1}}}; }
+  std::size_t part_count(const Actor& actor) const override {
+    return static_cast<std::size_t>(actor.as<Multirotor>().rotors());
+  }
+  void add_parts(const Actor& actor, std::vector<double>& values) const override {
+    const Multirotor& craft = actor.as<Multirotor>();
+    for (std::size_t i = 0; i < part_count(actor); ++i)
+      values.insert(values.end(), {craft.state().thrust[i], craft.state().speed[i]});
+  }
+  void draw(const Stage& stage, const Actor& actor, Picture& picture) const override {
+    const Multirotor& craft = actor.as<Multirotor>();
+    const Quat body = stage.world.pose(craft.body()).orientation;
+    const Vec3 centre = stage.world.centre_of_mass(craft.body());
+    for (int i = 0; i < craft.rotors(); ++i) {
+      const RotorTuning& r = craft.rotor(i);
+      const Vec3 hub = centre + rotate(body, r.place), axis = rotate(body, r.direction);
+      picture.add(Cylinder{r.radius, 0.05 * r.radius}, {hub, rotation(turn_between({0, 1, 0}, axis, {1, 0, 0}))});
+      draw_part_force(stage, craft.body(), hub, axis * craft.state().thrust[static_cast<std::size_t>(i)], picture);
+    }
+  }
+  void measure(const ActorTrace& trace, std::vector<Gauge>& gauges) const override {
+    MultirotorMeasuring{trace, gauges}.rotors();
+  }
+
+ private:
+  void check_it(const MultirotorTuning& tuning) const override { jugend::check(tuning); }
+  double top_speed_of(const MultirotorTuning& tuning) const override { return tuning.speed_limit; }
+};
+
+}  // namespace
+
+std::shared_ptr<const LabKind> multirotor_lab_kind() { return std::make_shared<MultirotorLabKind>(); }
+
+}  // namespace jugend

@@ -1,0 +1,17 @@
+#include <jugend/stage/kinds/driven_body.hpp>
+
+namespace jugend {
+
+ActorFacts facts_of_body(BodyId body, const World& world) {
+  ActorFacts facts;
+  const Pose pose = world.pose(body);
+  facts.position = pose.position;
+  facts.velocity = world.velocity(body);
+  facts.facing = rotate(pose.orientation, {1, 0, 0});
+  facts.up = rotate(pose.orientation, {0, 1, 0});
+  facts.on_ground = true;
+  facts.mode = norm(facts.velocity) > 0.05 ? ActorMode::running : ActorMode::idle;
+  return facts;
+}
+
+}  // namespace jugend

@@ -1,0 +1,12 @@
+#include <jugend/base/error.hpp>
+#include <jugend/stage/kinds/led_body.hpp>
+
+namespace jugend {
+
+std::size_t add_led_body(Stage& stage, std::string name, const LedBodyTuning& tuning, BodyId body) {
+  if (stage.world.kind(body) != BodyKind::dynamic)
+    throw InputError({{}, "actor.body", "a body that is not dynamic", "a dynamic body", {}});
+  return stage.add(std::move(name), LedBody(tuning, body));
+}
+
+}  // namespace jugend

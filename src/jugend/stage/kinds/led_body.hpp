@@ -1,0 +1,33 @@
+// Bodies led by heading and speed on the stage.
+#pragma once
+
+#include <jugend/motion/bodies/led_body.hpp>
+#include <jugend/stage/kinds/driven_body.hpp>
+
+namespace jugend {
+
+/// What is wanted of it until that changes.
+struct LedBodyControls {
+  LedBodyIntent intent;
+
+  static constexpr auto fields() { return std::tuple(Field{"intent", &LedBodyControls::intent}); }
+};
+static_assert(all_fields_listed<LedBodyControls>);
+
+struct LedBodyKind : DrivenBodyKind {
+  using Controller = LedBody;
+  using Controls = LedBodyControls;
+  static constexpr std::string_view name = "led_body";
+  static void listen(Controls&) {}
+  static void step(LedBody& led, const Controls& c, World& world, double dt) { led.step(c.intent, world, dt); }
+  static ActorFacts facts(const LedBody& led, const World& world) { return facts_of_body(led.body(), world); }
+};
+template <>
+struct KindOf<LedBody> {
+  using type = LedBodyKind;
+};
+
+/// Leads a dynamic body. Throws InputError for a body that is not dynamic.
+std::size_t add_led_body(Stage& stage, std::string name, const LedBodyTuning& tuning, BodyId body);
+
+}  // namespace jugend

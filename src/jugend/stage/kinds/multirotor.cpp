@@ -1,0 +1,17 @@
+#include <jugend/stage/kinds/multirotor.hpp>
+
+namespace jugend {
+
+ActorFacts MultirotorKind::facts(const Multirotor& craft, const World& world) {
+  ActorFacts facts = facts_of_body(craft.body(), world);
+  facts.on_ground = false;
+  return facts;
+}
+
+std::size_t add_multirotor(Stage& stage, std::string name, const MultirotorTuning& tuning, BodyId body) {
+  Multirotor craft(tuning, body, stage.world);
+  stage.world.set_sleeping(body, false);
+  return stage.add(std::move(name), std::move(craft));
+}
+
+}  // namespace jugend

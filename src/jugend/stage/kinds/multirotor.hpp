@@ -1,0 +1,33 @@
+// Multirotors on the stage.
+#pragma once
+
+#include <jugend/motion/bodies/multirotor.hpp>
+#include <jugend/stage/kinds/driven_body.hpp>
+
+namespace jugend {
+
+/// What is wanted of it until that changes.
+struct MultirotorControls {
+  MultirotorIntent fly;
+
+  static constexpr auto fields() { return std::tuple(Field{"fly", &MultirotorControls::fly}); }
+};
+static_assert(all_fields_listed<MultirotorControls>);
+
+struct MultirotorKind : DrivenBodyKind {
+  using Controller = Multirotor;
+  using Controls = MultirotorControls;
+  static constexpr std::string_view name = "multirotor";
+  static void listen(Controls&) {}
+  static void step(Multirotor& craft, const Controls& c, World& world, double dt) { craft.step(c.fly, world, dt); }
+  static ActorFacts facts(const Multirotor& craft, const World& world);
+};
+template <>
+struct KindOf<Multirotor> {
+  using type = MultirotorKind;
+};
+
+/// Puts rotors on a dynamic body. Throws InputError as Multirotor does.
+std::size_t add_multirotor(Stage& stage, std::string name, const MultirotorTuning& tuning, BodyId body);
+
+}  // namespace jugend

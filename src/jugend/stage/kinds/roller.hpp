@@ -1,0 +1,38 @@
+// Balls to roll on the stage.
+#pragma once
+
+#include <jugend/motion/bodies/roller.hpp>
+#include <jugend/stage/kinds/driven_body.hpp>
+
+namespace jugend {
+
+/// What input sets of a ball between ticks.
+struct RollerControls {
+  RollerIntent intent;  ///< its button is filled from the latch
+  PressLatch jump;
+
+  static constexpr auto fields() {
+    return std::tuple(Field{"intent", &RollerControls::intent}, Field{"jump", &RollerControls::jump});
+  }
+};
+static_assert(all_fields_listed<RollerControls>);
+
+struct RollerKind : DrivenBodyKind {
+  using Controller = Roller;
+  using Controls = RollerControls;
+  static constexpr std::string_view name = "roller";
+  static void listen(Controls& c) { c.intent.jump = c.jump.take(); }
+  static void step(Roller& roller, const Controls& c, World& world, double dt) { roller.step(c.intent, world, dt); }
+  static void settle(Roller& roller, World& world, double dt) { roller.settle(world, dt); }
+  static ActorFacts facts(const Roller& roller, const World& world);
+  static InlineList<ActorEvent, 8> events(const Roller& roller, const PastTick& tick);
+};
+template <>
+struct KindOf<Roller> {
+  using type = RollerKind;
+};
+
+/// Drives a dynamic ball of the world. Throws InputError for a body that is none.
+std::size_t add_roller(Stage& stage, std::string name, const RollerTuning& tuning, BodyId ball);
+
+}  // namespace jugend

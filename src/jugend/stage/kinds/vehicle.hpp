@@ -1,0 +1,38 @@
+// Vehicles on the stage.
+#pragma once
+
+#include <jugend/motion/vehicle/vehicle.hpp>
+#include <jugend/stage/kinds/driven_body.hpp>
+
+namespace jugend {
+
+/// What is wanted of it until that changes; a press of the gear lever counts for one tick.
+struct VehicleControls {
+  VehicleIntent drive;
+
+  static constexpr auto fields() { return std::tuple(Field{"drive", &VehicleControls::drive}); }
+};
+static_assert(all_fields_listed<VehicleControls>);
+
+struct VehicleKind : DrivenBodyKind {
+  using Controller = Vehicle;
+  using Controls = VehicleControls;
+  static constexpr std::string_view name = "vehicle";
+  static void listen(Controls&) {}
+  static void step(Vehicle& vehicle, Controls& c, World& world, double dt) {
+    vehicle.step(c.drive, world, dt);
+    c.drive.shift = 0;
+  }
+  static ActorFacts facts(const Vehicle& vehicle, const World& world);
+  /// It leaves the ground with its last wheel, and lands with its first.
+  static InlineList<ActorEvent, 2> events(const Vehicle& vehicle, const PastTick& tick);
+};
+template <>
+struct KindOf<Vehicle> {
+  using type = VehicleKind;
+};
+
+/// Puts wheels under a dynamic body; it no longer sleeps. Throws InputError as Vehicle does.
+std::size_t add_vehicle(Stage& stage, std::string name, const VehicleTuning& tuning, BodyId body);
+
+}  // namespace jugend

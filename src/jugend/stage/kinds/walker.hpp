@@ -1,0 +1,63 @@
+// Walkers on the stage: the swept one and the one on a dynamic body, told and driven alike.
+#pragma once
+
+#include <jugend/motion/walker/forced_walker.hpp>
+#include <jugend/motion/walker/walker.hpp>
+#include <jugend/stage/stage.hpp>
+
+namespace jugend {
+
+/// What input sets of a walker between ticks, at any time: no press is lost or doubled.
+struct WalkerControls {
+  WalkerIntent intent;                    ///< directions for the coming ticks; its buttons are filled from the latches
+  PressLatch jump, dash, launch, crouch;  ///< set from input at any time between ticks
+
+  static constexpr auto fields() {
+    using C = WalkerControls;
+    return std::tuple(Field{"intent", &C::intent}, Field{"jump", &C::jump}, Field{"dash", &C::dash},
+                      Field{"launch", &C::launch}, Field{"crouch", &C::crouch});
+  }
+};
+static_assert(all_fields_listed<WalkerControls>);
+
+/// What the stage needs to know of walkers on either body.
+struct AnyWalkerKind {
+  using Controls = WalkerControls;
+  using Base = WalkerBrain;
+  static void listen(Controls& c) {
+    c.intent.jump = c.jump.take(), c.intent.dash = c.dash.take();
+    c.intent.launch = c.launch.take(), c.intent.crouch = c.crouch.take();
+  }
+  static void step(auto& walker, const Controls& c, World& world, double dt) { walker.step(c.intent, world, dt); }
+  static void settle(auto& walker, World& world, double dt) { walker.settle(world, dt); }
+  static ActorFacts facts(const WalkerBrain& walker, const World& world);
+  static bool hit(WalkerBrain& walker, const HitBy& by, World&) { return walker.hit(by); }
+  static std::span<const ActorEvent> events(const WalkerBrain& walker, const PastTick&) {
+    return {walker.events().begin(), walker.events().size()};
+  }
+};
+
+struct WalkerKind : AnyWalkerKind {
+  using Controller = Walker;
+  static constexpr std::string_view name = "walker";
+};
+template <>
+struct KindOf<Walker> {
+  using type = WalkerKind;
+};
+
+struct ForcedWalkerKind : AnyWalkerKind {
+  using Controller = ForcedWalker;
+  static constexpr std::string_view name = "forced";
+};
+template <>
+struct KindOf<ForcedWalker> {
+  using type = ForcedWalkerKind;
+};
+
+/// Makes the body of a forced walker, with its soles at `feet`, and puts it on the stage. Throws InputError as the
+/// tunings' checks do.
+std::size_t add_forced(Stage& stage, std::string name, const WalkerTuning& tuning, const LegsTuning& legs,
+                       const Vec3& feet, const Vec3& facing = {1, 0, 0});
+
+}  // namespace jugend
