@@ -70,10 +70,12 @@ class Fleet {
 VehicleTuning everything() {
   VehicleTuning tuning;
   for (AxleTuning& axle : tuning.axles) {
-    axle.wheel.tyre.brush = 1, axle.wheel.tyre.load_fade = 0.1, axle.wheel.anti_roll = 4000;
+    axle.wheel.tyre.model = TyreModel::brush;
+    axle.wheel.tyre.load_fade = 0.1, axle.wheel.anti_roll = 4000;
     axle.wheel.unsprung_mass = 14;
   }
-  tuning.drive.engine_on = 1, tuning.drive.differential = 2, tuning.drive.traction_control = 1;
+  tuning.drive.by = DriveBy::engine, tuning.drive.differential = Differential::limited;
+  tuning.drive.traction_control = 1;
   tuning.brakes.antilock = 1, tuning.air.downforce = 0.3;
   return tuning;
 }

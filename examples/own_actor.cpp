@@ -27,15 +27,24 @@ struct HovercraftTuning {
   double drag = 0.35;           ///< 1/s: speed falls as exp(-k t)
 };
 
-TunableList hovercraft_tunables() {
+const Tunables& hovercraft_tunables() {
   using H = HovercraftTuning;
-  static const Tunable list[] = {
-      JUGEND_TUNABLE(H, hover_height, "cushion.height", "m", 0.05, 10, "from the ground up to its middle"),
-      JUGEND_TUNABLE(H, cushion, "cushion.frequency", "Hz", 0.1, 20, "with which it comes back there"),
-      JUGEND_TUNABLE(H, thrust, "thrust", "N", 0, 1e6, "at full throttle"),
-      JUGEND_TUNABLE(H, turn_rate, "turn.rate", "rad/s", 0, 20, "with full rudder"),
-      JUGEND_TUNABLE(H, turn_half_life, "turn.half_life", "s", 0, 10, "of what is missing of that rate"),
-      JUGEND_TUNABLE(H, drag, "drag", "1/s", 0, 100, "speed falls as exp(-k t)"),
+  static const Tunables list{
+      number<H>(
+          "cushion.height", "m", 0.05, 10, "from the ground up to its middle",
+          [](auto& t) -> auto& { return t.hover_height; }),
+      number<H>(
+          "cushion.frequency", "Hz", 0.1, 20, "with which it comes back there",
+          [](auto& t) -> auto& { return t.cushion; }),
+      number<H>(
+          "thrust", "N", 0, 1e6, "at full throttle", [](auto& t) -> auto& { return t.thrust; }),
+      number<H>(
+          "turn.rate", "rad/s", 0, 20, "with full rudder", [](auto& t) -> auto& { return t.turn_rate; }),
+      number<H>(
+          "turn.half_life", "s", 0, 10, "of what is missing of that rate",
+          [](auto& t) -> auto& { return t.turn_half_life; }),
+      number<H>(
+          "drag", "1/s", 0, 100, "speed falls as exp(-k t)", [](auto& t) -> auto& { return t.drag; }),
   };
   return list;
 }
@@ -131,7 +140,7 @@ struct jugend::KindOf<Hovercraft> {
 class HovercraftLabKind final : public LabKindWith<HovercraftTuning> {
  public:
   std::string_view name() const override { return HovercraftKind::name; }
-  TunableList tunables() const override { return hovercraft_tunables(); }
+  const Tunables& tunables() const override { return hovercraft_tunables(); }
   Stands stands() const override { return Stands::on_a_body; }
   std::size_t add(Stage& stage, const Placing& at, const ActorTuning& tuning) const override {
     return stage.add(at.name, Hovercraft(tuning.as<HovercraftTuning>(), at.body));

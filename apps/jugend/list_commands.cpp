@@ -68,8 +68,8 @@ void add_params(CLI::App& app) {
   command->add_flag("--schema", options->schema, "print the JSON Schema of a tuning file");
   command->callback([options] {
     const LabKind& kind = standard_kinds().get(options->kind, {"params"}, "kind");
-    const ActorTuning defaults(kind);
-    const TunableList list = defaults.list();
+    ActorTuning defaults(kind);
+    const Tunables& list = defaults.list();
     fmt::print("{}", options->schema ? tunable_schema(list, defaults.data(), options->kind)
                      : options->json ? tunable_json(list, defaults.data())
                                      : tunable_table(list, defaults.data()));

@@ -118,18 +118,22 @@ TEST(Tunable, EveryOneReadsWritesAndRefuses) {
     EXPECT_GE(standard, t.low) << t.key;
     EXPECT_LE(standard, t.high) << t.key;
     EXPECT_FALSE(t.help.empty() || t.unit.empty()) << t.key;
-    const double other = t.low + 0.25 * (std::min(t.high, 10.0) - t.low);
+    const bool number = t.type == TunableType::number;
+    const double other = number ? t.low + 0.25 * (std::min(t.high, 10.0) - t.low) : std::floor(0.6 * t.high);
     t.write(&tuning, other);
     EXPECT_NEAR(t.read(&tuning), other, 1e-12 * (1 + other)) << t.key;
     EXPECT_THROW(t.write(&tuning, t.high * 1.01 + 1), InputError) << t.key;
     EXPECT_THROW(t.write(&tuning, t.low - 0.5), InputError) << t.key;
     EXPECT_THROW(t.write(&tuning, std::nan("")), InputError) << t.key;
+    if (!number) EXPECT_THROW(t.write(&tuning, t.low + 0.3), InputError) << "a fraction of " << t.key;
+    EXPECT_EQ(t.parse(t.shown(other)), number ? std::stod(as_text(other)) : other) << t.key;
     EXPECT_NEAR(t.read(&tuning), other, 1e-12 * (1 + other)) << "kept " << t.key;
   }
 }
 
 TEST(Error, NamesTheNearest) {
-  const std::vector<std::string> names = keys(walker_tunables());
+  WalkerTuning tuning;
+  const std::vector<std::string> names = keys(walker_tunables(), &tuning);
   EXPECT_EQ(nearest_name("jump.heigth", names), "jump.height");
   EXPECT_EQ(nearest_name("top_sped", names), "run.top_speed");
   EXPECT_EQ(nearest_name("qqqqqqqq", names), "");

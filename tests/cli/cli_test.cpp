@@ -104,9 +104,15 @@ TEST(Cli, ParamsListEveryTunableForPeopleAndMachines) {
     EXPECT_NE(table.out.find(key), std::string::npos) << key;
     const auto dot = key.find('.');
     const Json& property = schema["properties"][key.substr(0, dot)]["properties"][key.substr(dot + 1)];
-    EXPECT_EQ(property["minimum"], t["low"]) << key;
-    EXPECT_EQ(property["maximum"], t["high"]) << key;
     EXPECT_EQ(property["default"], t["default"]) << key;
+    if (t["type"] == "toggle") {
+      EXPECT_EQ(property["type"], "boolean") << key;
+    } else if (t["type"] == "choice") {
+      EXPECT_EQ(property["enum"], t["names"]) << key;
+    } else {
+      EXPECT_EQ(property["minimum"], t["low"]) << key;
+      EXPECT_EQ(property["maximum"], t["high"]) << key;
+    }
   }
 }
 

@@ -114,7 +114,9 @@ TEST(FaultsOnFoot, LegsTakeUpALandingOnceAtAnyRate) {
         if (e.kind == WalkerEventKind::landed) after = now;
       }
       if (after >= 0 && now > after + 0.1) highest = std::max(highest, stage.facts(0).position.y);
-      if (stage.facts(0).on_ground) EXPECT_LT(stage.facts(0).position.y, 0.05) << high << " m at " << hz;
+      if (stage.facts(0).on_ground) {
+        EXPECT_LT(stage.facts(0).position.y, 0.05) << high << " m at " << hz;
+      }
     }
     EXPECT_EQ(landed, 1) << high << " m at " << hz;
     EXPECT_EQ(left, 0) << high << " m at " << hz;
@@ -132,10 +134,8 @@ TEST(FaultsOnFoot, WhatIsStoodOnIsNotShotAway) {
     const double aside = random.uniform(-0.8, 0.8) * half;
     Stage stage;
     stage.world.add({.shape = Box{{30, 1, 30}}, .pose = {{0, -1, 0}, {}}});
-    const BodyId box = stage.world.add({.shape = Box{{half, half, half}},
-                                        .pose = {{0, half, 0}, {}},
-                                        .kind = BodyKind::dynamic,
-                                        .mass = light});
+    const BodyId box = stage.world.add(
+        {.shape = Box{{half, half, half}}, .pose = {{0, half, 0}, {}}, .kind = BodyKind::dynamic, .mass = light});
     WalkerTuning tuning;
     tuning.body.mass = mass;
     const Vec3 feet{aside, 2 * half + high, 0};

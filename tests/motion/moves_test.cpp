@@ -266,7 +266,7 @@ TEST_P(MovesAtRate, ChargesCooldownAndRefill) {
 TEST_P(MovesAtRate, DashAimsInSpaceAndPassesOneWayPlanks) {
   WalkerTuning tuning;
   tuning.dash.charge.charges = 1;
-  tuning.dash.direction = 2, tuning.dash.through_one_way = 1;
+  tuning.dash.direction = DashDirection::aim, tuning.dash.through_one_way = 1;
   tuning.dash.distance = 4, tuning.dash.end_speed = 0;
   Scene scene = on_floor(tuning);
   scene.stage.world.add(

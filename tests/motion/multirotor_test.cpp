@@ -115,11 +115,11 @@ TEST_P(RotorsAtRate, ClimbAtTheSpeedAskedAndStayThere) {
 
 TEST_P(RotorsAtRate, ComeToAPlaceAndToASpeed) {
   MultirotorTuning tuning;
-  tuning.mode = 3;
+  tuning.mode = RotorMode::position;
   Drone d(tuning);
   d.run({.place = {6, 14, -3}}, 12, hz);
   EXPECT_LT(norm(d.place() - Vec3{6, 14, -3}), 0.02);
-  tuning.mode = 2;
+  tuning.mode = RotorMode::velocity;
   Drone e(tuning);
   e.run({.ahead = 0.5, .right = -0.25}, 6, hz);
   EXPECT_NEAR(e.velocity().x, 4, 0.04);
@@ -129,7 +129,7 @@ TEST_P(RotorsAtRate, ComeToAPlaceAndToASpeed) {
 
 TEST_P(RotorsAtRate, TurnAtTheRatesAsked) {
   MultirotorTuning tuning;
-  tuning.mode = 0, tuning.hold_height = 0;
+  tuning.mode = RotorMode::rates, tuning.hold_height = 0;
   Drone d(tuning, {0, 300, 0});
   d.run({.right = 0.3, .yaw = 0.5}, 1, hz);
   const Vec3 spin = rotate(conjugate(d.world.pose(d.body).orientation), d.world.spin(d.body));
@@ -177,7 +177,7 @@ TEST(Rotors, AttitudeComesBeforeLiftAndYaw) {
 
 TEST_P(RotorsAtRate, CarryALoadOnARopeAtItsHeight) {
   MultirotorTuning tuning;
-  tuning.mode = 3;
+  tuning.mode = RotorMode::position;
   Drone d(tuning);
   const BodyId parcel =
       d.world.add({.shape = Sphere{0.1}, .pose = {{0, 8.5, 0}, {}}, .kind = BodyKind::dynamic, .mass = 0.4});
@@ -195,7 +195,7 @@ TEST_P(RotorsAtRate, CarryALoadOnARopeAtItsHeight) {
 
 TEST_P(RotorsAtRate, HoldAPlaceInGusts) {
   MultirotorTuning tuning;
-  tuning.mode = 3;
+  tuning.mode = RotorMode::position;
   tuning.wind.speed = 6, tuning.wind.gusts = 1.5;
   Drone d(tuning);
   double worst = 0;

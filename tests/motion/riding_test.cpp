@@ -168,7 +168,7 @@ TEST_P(RidingAtRate, JumpsInEveryTickOfARide) {
 TEST_P(RidingAtRate, TakeOffFromRisingGroundGainsItsHeight) {
   for (const bool speeds_add : {false, true}) {
     WalkerTuning tuning;
-    tuning.carry.rise_rule = speeds_add;
+    tuning.carry.rise_rule = speeds_add ? RiseRule::speeds_add : RiseRule::heights_add;
     Scene scene;
     const BodyId body = deck(scene, {0, 0, 0});
     scene.stage.world.set_motion(body, {0, 3, 0}, {});
@@ -378,8 +378,8 @@ TEST(StageSnapshot, AnyStateContinuesWithTheSameBits) {
   for (int i = 0; i < 6; ++i) crate(scene, {-4.0 + i, 0.4, -3}, 22);
   scene.walker({0, 0, 0}, tuning);
   add_forced(scene.stage, "apprentice", tuning, {}, {0, 0, -6});
-  add_roller(scene.stage, 
-      "buoy", {},
+  add_roller(
+      scene.stage, "buoy", {},
       scene.stage.world.add({.shape = Sphere{0.4}, .pose = {{3, 0.4, -6}, {}}, .kind = BodyKind::dynamic, .mass = 25}));
   Random random(11);
   const auto act = [](Scene& s, std::uint32_t draw) {

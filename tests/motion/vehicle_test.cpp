@@ -38,8 +38,9 @@ INSTANTIATE_TEST_SUITE_P(Rates, VehicleAtRate, ::testing::ValuesIn(rates),
 TEST_P(VehicleAtRate, RestsOnItsSpringsAsTheLoadAsks) {
   VehicleTuning tuning = sure_footed();
   tuning.axles[0].ahead = 1.1, tuning.axles[1].ahead = -0.6;  // more weight behind
-  tuning.axles[1].wheel.suspension.sag = 0.06;
-  tuning.axles[0].wheel.suspension.stiffness = 15000;
+  SuspensionTuning &in_front = tuning.axles[0].wheel.suspension, &behind = tuning.axles[1].wheel.suspension;
+  behind.spring_by = SpringBy::sag, behind.sag = 0.06;
+  in_front.spring_by = SpringBy::stiffness, in_front.stiffness = 15000;
   Cart cart;
   cart.floor();
   const double weight = cart.mass * g, front = weight * 0.6 / 1.7 / 2, rear = weight * 1.1 / 1.7 / 2;
@@ -216,14 +217,15 @@ TEST_P(VehicleAtRate, StandsStillForEver) {
   };
   for (const Case& c : {Case{0, false, {.brake = 1}, 1}, Case{20 * radians_per_degree, false, {.brake = 1}, 1},
                         Case{0, true, {}, 0}, Case{20 * radians_per_degree, true, {.hand_brake = 1}, 0}}) {
-    for (const double brush : {0.0, 1.0}) {
+    for (const TyreModel brush : {TyreModel::straight, TyreModel::brush}) {
       VehicleTuning tuning;
       tuning.aids.hold = c.hold;
-      for (AxleTuning& axle : tuning.axles) axle.wheel.tyre.brush = brush, axle.wheel.hand_brake = 1;
+      for (AxleTuning& axle : tuning.axles) axle.wheel.tyre.model = brush, axle.wheel.hand_brake = 1;
       tuning.brakes.hand = 6;
       std::vector<WheelTuning> wheels = wheels_of(tuning);
       if (c.unequal) {
-        wheels[0].radius = 0.22, wheels[1].radius = 0.34, wheels[2].suspension.stiffness = 22000;
+        wheels[0].radius = 0.22, wheels[1].radius = 0.34, wheels[2].suspension.spring_by = SpringBy::stiffness;
+        wheels[2].suspension.stiffness = 22000;
         wheels[3].suspension.rest_length = 0.4;
       }
       Cart cart;
@@ -232,7 +234,7 @@ TEST_P(VehicleAtRate, StandsStillForEver) {
       cart.run(c.intent, 20, hz);
       const Vec3 from = cart.place();
       cart.run(c.intent, hz == 60 ? for_ever : 40, hz);
-      EXPECT_LT(norm(cart.place() - from), 1e-3) << c.slope << c.unequal << brush;
+      EXPECT_LT(norm(cart.place() - from), 1e-3) << c.slope << c.unequal << static_cast<int>(brush);
       EXPECT_LT(norm(cart.velocity()), 1e-6);
     }
   }
@@ -377,8 +379,8 @@ TEST(Vehicle, NoTuningIsUnstable) {
     const double frequency = std::exp(random.uniform(std::log(0.5), std::log(12.0)));
     const double sag = g / std::pow(2 * pi * frequency, 2), bump_ratio = ratio(), rebound_ratio = ratio();
     VehicleTuning tuning;
-    tuning.axle_count = 2 + static_cast<double>(random.below(8));
-    const int axles = static_cast<int>(tuning.axle_count);
+    const int axles = 2 + static_cast<int>(random.below(8));
+    tuning.axles.resize(static_cast<std::size_t>(axles));
     for (int a = 0; a < axles; ++a) {
       AxleTuning& axle = tuning.axles[static_cast<std::size_t>(a)];
       WheelTuning& w = axle.wheel;
@@ -393,15 +395,15 @@ TEST(Vehicle, NoTuningIsUnstable) {
       w.spin_inertia = 0.7 * std::pow(size, 5) * random.uniform(0.3, 2);
       w.drive = a == 0 ? 1 : static_cast<double>(random.below(2));
       w.steer = a == 0 ? 1 : random.below(4) == 0 ? random.uniform(-0.5, 0.5) : 0;
-      w.tyre.brush = static_cast<double>(random.below(2));
+      w.tyre.model = static_cast<TyreModel>(random.below(2));
       w.tyre.relaxation = size * random.uniform(0.02, 0.6);
       w.tyre.side_stiffness = random.uniform(3, 30), w.tyre.along_stiffness = random.uniform(3, 30);
       w.unsprung_mass = random.below(3) == 0 ? mass / axles / 2 * random.uniform(0.02, 0.3) : 0;
       w.tyre_stiffness = mass * g / axles / 2 / (0.02 * size);
       w.anti_roll = random.below(2) == 0 ? mass * random.uniform(1, 30) : 0;
     }
-    tuning.drive.differential = static_cast<double>(random.below(3));
-    tuning.drive.engine_on = mass > 200 && mass < 3000 ? static_cast<double>(random.below(2)) : 0;
+    tuning.drive.differential = static_cast<Differential>(random.below(3));
+    if (mass > 200 && mass < 3000 && random.below(2) == 1) tuning.drive.by = DriveBy::engine;
     tuning.drive.top_speed = random.uniform(3, 60);
     tuning.drive.speed_time = std::max(random.uniform(1, 10), 0.15 * tuning.drive.top_speed);
     tuning.force_height = random.uniform(0, 1), tuning.along_strut = random.below(2) == 0 ? random.uniform(0, 1) : 0;
@@ -544,12 +546,12 @@ TEST_P(VehicleAtRate, GripsAsTheSurfaceDoes) {
 }
 
 TEST(Vehicle, WithoutAntilockWheelsLockAndSlideAtTheFriction) {
-  for (const double brush : {0.0, 1.0}) {
+  for (const TyreModel brush : {TyreModel::straight, TyreModel::brush}) {
     Cart cart;
     cart.floor();
     VehicleTuning tuning;
     tuning.brakes.deceleration = 30, tuning.air.drag = 0;
-    for (AxleTuning& axle : tuning.axles) axle.wheel.tyre.grip = 0.7, axle.wheel.tyre.brush = brush;
+    for (AxleTuning& axle : tuning.axles) axle.wheel.tyre.grip = 0.7, axle.wheel.tyre.model = brush;
     cart.put(tuning);
     cart.world.set_motion(cart.body, {20, 0, 0}, {});
     cart.run({.brake = 1}, 0.6, 60);
@@ -647,7 +649,7 @@ TEST(Vehicle, AntiRollBarsHoldItLevelInACurve) {
 }
 
 TEST(Vehicle, DifferentialsShareSpinAndTorque) {
-  const auto run = [](double kind) {
+  const auto run = [](Differential kind) {
     VehicleTuning tuning;
     tuning.drive.differential = kind;
     tuning.drive.differential_limit = 60;
@@ -660,9 +662,9 @@ TEST(Vehicle, DifferentialsShareSpinAndTorque) {
     cart.run({.throttle = 1}, 1.5, 60);
     return std::tuple{cart.velocity().x, cart.wheel(2).spin, cart.wheel(3).spin};
   };
-  const auto [open, open_left, open_right] = run(0);
-  const auto [locked, locked_left, locked_right] = run(1);
-  const auto [limited, limited_left, limited_right] = run(2);
+  const auto [open, open_left, open_right] = run(Differential::open);
+  const auto [locked, locked_left, locked_right] = run(Differential::locked);
+  const auto [limited, limited_left, limited_right] = run(Differential::limited);
   EXPECT_GT(open_left, 2 * open_right);
   EXPECT_NEAR(locked_left, locked_right, 1e-9);
   EXPECT_GT(locked, 1.5 * open);
@@ -672,7 +674,7 @@ TEST(Vehicle, DifferentialsShareSpinAndTorque) {
 
 TEST_P(VehicleAtRate, TheEngineShiftsAndHoldsItsRedline) {
   VehicleTuning tuning = sure_footed();
-  tuning.drive.engine_on = 1;
+  tuning.drive.by = DriveBy::engine;
   tuning.axles[0].wheel.drive = 0;
   Cart cart;
   cart.floor();
@@ -695,23 +697,23 @@ TEST_P(VehicleAtRate, TheEngineShiftsAndHoldsItsRedline) {
 }
 
 TEST(Vehicle, EverySenseFindsLevelGroundAtTheSameHeight) {
-  for (const double sense : {0.0, 1.0, 2.0, 3.0}) {
+  for (const GroundSense sense : {GroundSense::ray, GroundSense::rays, GroundSense::ball, GroundSense::disc}) {
     VehicleTuning tuning;
-    tuning.sense = sense;
+    tuning.ground_probe = sense;
     Cart cart;
     cart.floor();
     cart.put(tuning);
     cart.run({}, 2, 60);
-    EXPECT_NEAR(cart.place().y, cart.vehicle->ride_height(), 1e-3) << sense;
+    EXPECT_NEAR(cart.place().y, cart.vehicle->ride_height(), 1e-3) << static_cast<int>(sense);
     cart.run({.throttle = 1}, 2, 60);
-    EXPECT_GT(cart.velocity().x, 3) << sense;
+    EXPECT_GT(cart.velocity().x, 3) << static_cast<int>(sense);
   }
 }
 
 TEST(Vehicle, RoundSensesRiseOverAKerbWhereARayJumpsUpIt) {
-  const auto highest_jump = [](double sense) {
+  const auto highest_jump = [](GroundSense sense) {
     VehicleTuning tuning;
-    tuning.sense = sense;
+    tuning.ground_probe = sense;
     Cart cart;
     cart.floor();
     cart.world.add({.shape = Box{{5, 0.5, 5}}, .pose = {{8, -0.4, 0}, {}}});  // 0.1 m high from x = 3
@@ -726,9 +728,10 @@ TEST(Vehicle, RoundSensesRiseOverAKerbWhereARayJumpsUpIt) {
     EXPECT_GT(cart.place().x, 4);
     return jump;
   };
-  const double ray = highest_jump(0);
+  const double ray = highest_jump(GroundSense::ray);
   EXPECT_GT(ray, 0.07);
-  for (const double sense : {2.0, 3.0}) EXPECT_LT(highest_jump(sense), 0.4 * ray) << sense;
+  for (const GroundSense sense : {GroundSense::ball, GroundSense::disc})
+    EXPECT_LT(highest_jump(sense), 0.4 * ray) << static_cast<int>(sense);
 }
 
 /// A courier's two-wheeler.
@@ -818,22 +821,22 @@ TEST(Vehicle, RefusesWhatCannotBe) {
       EXPECT_NE(std::string(error.what()).find(other), std::string::npos) << error.what();
     }
   };
-  refused([](VehicleTuning& t) { t.axles[0].wheel.radius = 0; }, "axle_1.radius");
-  refused([](VehicleTuning& t) { t.axles[1].wheel.suspension.bump = 0.5; }, "axle_2.spring.bump", "rest_length");
+  refused([](VehicleTuning& t) { t.axles[0].wheel.radius = 0; }, "axle.1.radius");
+  refused([](VehicleTuning& t) { t.axles[1].wheel.suspension.bump = 0.5; }, "axle.2.spring.bump", "rest_length");
   refused([](VehicleTuning& t) { t.axles[1].wheel.drive = 0; }, "no driven wheel");
   refused([](VehicleTuning& t) { t.axles[0].ahead = -0.2; }, "centre of mass");
   refused(
       [](VehicleTuning& t) {
-        t.drive.engine_on = 1;
-        t.drive.engine.torque.x[2] = t.drive.engine.torque.x[1];
+        t.drive.by = DriveBy::engine;
+        t.drive.engine.torque[2].x = t.drive.engine.torque[1].x;
       },
-      "drive.engine.torque.x_3", "one value for each x");
+      "drive.engine.torque.3.x", "one value for each x");
   refused(
       [](VehicleTuning& t) {
-        t.drive.engine_on = 1;
+        t.drive.by = DriveBy::engine;
         t.drive.engine.gears[2] = 3;
       },
-      "drive.engine.gear_3", "less than");
+      "drive.engine.gears.3", "less than");
   Cart cart;
   const BodyId fixed = cart.floor();
   EXPECT_THROW(Vehicle({}, fixed, cart.world), InputError);

@@ -19,7 +19,7 @@ TEST(Wheels, DriveThroughLightThingsWithoutShootingThem) {
       Cart cart;
       cart.floor();
       VehicleTuning tuning = sure_footed();
-      tuning.sense = static_cast<double>(trial % 4);
+      tuning.ground_probe = static_cast<GroundSense>(trial % 4);
       cart.put(tuning);
       const double speed = random.uniform(3, 13);
       cart.world.set_motion(cart.body, {speed, 0, 0}, {});
@@ -169,7 +169,7 @@ TEST(Wheels, RaysAskedForTogetherAreTheSameRays) {
 TEST(Wheels, TheForceToldIsTheForceGiven) {
   for (const bool engine : {false, true}) {
     VehicleTuning tuning = sure_footed();
-    tuning.drive.engine_on = engine ? 1 : 0;
+    tuning.drive.by = engine ? DriveBy::engine : DriveBy::outcomes;
     tuning.drive.engine.automatic = 0;
     tuning.drive.engine.inertia = 0, tuning.drive.engine.final = 1.3;
     for (AxleTuning& axle : tuning.axles) axle.wheel.tyre.rolling = 0;

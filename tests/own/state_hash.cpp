@@ -91,9 +91,12 @@ std::uint64_t fleet(double hz) {
   for (int i = 0; i < 6; ++i) {
     VehicleTuning tuning;
     for (AxleTuning& axle : tuning.axles) {
-      axle.wheel.tyre.brush = i % 2, axle.wheel.unsprung_mass = i % 3 == 0 ? 15 : 0, axle.wheel.anti_roll = 900 * i;
+      axle.wheel.tyre.model = static_cast<TyreModel>(i % 2);
+      axle.wheel.unsprung_mass = i % 3 == 0 ? 15 : 0, axle.wheel.anti_roll = 900 * i;
     }
-    tuning.drive.engine_on = i % 2, tuning.drive.differential = i % 3, tuning.sense = i % 4;
+    tuning.drive.by = i % 2 ? DriveBy::engine : DriveBy::outcomes;
+    tuning.drive.differential = static_cast<Differential>(i % 3);
+    tuning.ground_probe = static_cast<GroundSense>(i % 4);
     tuning.aids.air_level = 1, tuning.aids.self_right = 1;
     const Vec3 at{8.0 + 12 * i, 1, -12.0 + 4 * i};
     const BodyId body =
@@ -102,7 +105,8 @@ std::uint64_t fleet(double hz) {
   }
   for (int i = 0; i < 3; ++i) {
     MultirotorTuning tuning;
-    tuning.rotors = 4 + 2 * i, tuning.mode = i + 1, tuning.wind.speed = 3, tuning.wind.gusts = 2;
+    tuning.rotors = 4 + 2 * i, tuning.mode = static_cast<RotorMode>(i + 1), tuning.wind.speed = 3,
+    tuning.wind.gusts = 2;
     const BodyId body = world.add(
         {.shape = Box{{0.2, 0.05, 0.2}}, .pose = {{5.0 * i, 6, 0}, {}}, .kind = BodyKind::dynamic, .mass = 2});
     add_multirotor(stage, "drone_" + std::to_string(i), tuning, body);

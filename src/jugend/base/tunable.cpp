@@ -1,50 +1,172 @@
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <charconv>
 #include <cmath>
 #include <jugend/base/error.hpp>
 #include <jugend/base/tunable.hpp>
 #include <jugend/base/units.hpp>
 
 namespace jugend {
+namespace {
+
+std::string joined(std::span<const std::string_view> names) {
+  std::string text;
+  for (std::size_t i = 0; i < names.size(); ++i) {
+    if (i > 0) text += i + 1 == names.size() ? " or " : ", ";
+    text += names[i];
+  }
+  return text;
+}
+
+[[noreturn]] void refuse(std::string key, std::string found, std::string allowed, std::string nearest = {}) {
+  throw InputError({{}, std::move(key), std::move(found), std::move(allowed), std::move(nearest)});
+}
+
+}  // namespace
 
 double Tunable::scale() const { return key.ends_with("_deg") ? radians_per_degree : 1.0; }
 
 void Tunable::check(double value) const {
   const double slack = 1e-12 * std::abs(value);  // degrees that went through radians come back a rounding off
-  if (!std::isfinite(value) || value < low - slack || value > high + slack) {
-    throw InputError({{}, std::string(key), as_text(value), fmt::format("{} to {} {}", low, high, unit), {}});
-  }
+  const bool in_range = std::isfinite(value) && value >= low - slack && value <= high + slack;
+  const bool fraction = type != TunableType::number && value != std::floor(value);
+  if (in_range && !fraction) return;
+  refuse(std::string(key),
+         in_range || type == TunableType::number || type == TunableType::whole ? as_text(value) : shown(value),
+         allowed());
 }
 
 void Tunable::write(void* tuning, double value) const {
   check(value);
-  at(tuning) = value * scale();
+  set(tuning, value * scale());
+  if (state_way != nullptr) state_way(tuning, way);
 }
 
-void check_ranges(TunableList list, const void* tuning) {
-  for (const Tunable& t : list) t.check(t.read(tuning));
+std::string Tunable::shown(double value, bool quoted) const {
+  if (type == TunableType::toggle) return value != 0 ? "true" : "false";
+  if (type != TunableType::choice) return as_text(value);
+  const auto i = static_cast<std::size_t>(value);
+  if (!(value >= 0) || i >= names.size()) return as_text(value);
+  return quoted ? fmt::format("\"{}\"", names[i]) : std::string(names[i]);
 }
 
-const Tunable* find_tunable(TunableList list, std::string_view key) {
-  for (const Tunable& t : list) {
-    if (t.key == key) return &t;
+std::string Tunable::allowed() const {
+  if (type == TunableType::toggle) return "true or false";
+  if (type == TunableType::choice) return joined(names);
+  const std::string range = fmt::format("{} to {}", low, high);
+  if (type == TunableType::whole) return "a whole number, " + range;
+  return unit == "1" ? range : fmt::format("{} {}", range, unit);
+}
+
+double Tunable::parse(std::string_view text) const {
+  if (text.size() >= 2 && text.front() == '"' && text.back() == '"') text = text.substr(1, text.size() - 2);
+  if (type == TunableType::choice) {
+    const auto at = std::ranges::find(names, text);
+    if (at != names.end()) return static_cast<double>(at - names.begin());
+    const std::vector<std::string> known(names.begin(), names.end());
+    refuse(std::string(key), fmt::format("'{}'", text), allowed(), nearest_name(text, known));
   }
-  return nullptr;
+  if (type == TunableType::toggle) {
+    if (text == "true") return 1;
+    if (text == "false") return 0;
+    refuse(std::string(key), fmt::format("'{}'", text), allowed());
+  }
+  double value = 0;
+  const auto [end, wrong] = std::from_chars(text.data(), text.data() + text.size(), value);
+  if (wrong != std::errc{} || end != text.data() + text.size())
+    refuse(std::string(key), fmt::format("'{}'", text), "a number, " + allowed());
+  return value;
 }
 
-const Tunable& get_tunable(TunableList list, std::string_view key) {
-  if (const Tunable* t = find_tunable(list, key)) return *t;
-  throw InputError({{},
-                    std::string(key),
-                    "a key that is not known",
-                    "a tunable's key, as listed by jugend params",
-                    nearest_name(key, keys(list))});
+Tunables::Tunables(std::vector<Tunable> singles, std::vector<NumberList> lists, std::vector<PointList> curves,
+                   std::vector<TunableGroup> groups)
+    : singles_(std::move(singles)), lists_(std::move(lists)), curves_(std::move(curves)), groups_(std::move(groups)) {
+  const auto itself = [](auto& value) -> auto& { return value; };
+  for (NumberList& l : lists_) l.each = number<double>(l.key, l.unit, l.low, l.high, l.help, itself);
+  for (PointList& c : curves_) {
+    c.x = number<double>(c.key, c.x_unit, 0, c.x_most, c.help, itself);
+    c.y = number<double>(c.key, c.y_unit, 0, c.y_most, c.help, itself);
+  }
 }
 
-std::vector<std::string> keys(TunableList list) {
-  std::vector<std::string> all;
-  for (const Tunable& t : list) all.emplace_back(t.key);
+const Tunable* Tunables::find(std::string_view key) const {
+  const auto at = std::ranges::find(singles_, key, &Tunable::key);
+  return at == singles_.end() ? nullptr : &*at;
+}
+
+namespace {
+
+void add_all(const Tunables& list, void* tuning, const std::string& path, std::vector<BoundTunable>& all) {
+  for (const Tunable& t : list) all.push_back({path + std::string(t.key), &t, tuning});
+  for (const NumberList& numbers : list.lists()) {
+    std::vector<double>& values = numbers.at(tuning);
+    for (std::size_t i = 0; i < values.size(); ++i)
+      all.push_back({fmt::format("{}{}.{}", path, numbers.key, i + 1), &numbers.each, &values[i]});
+  }
+  for (const PointList& curve : list.curves()) {
+    std::vector<Curve::Point>& points = curve.at(tuning);
+    for (std::size_t i = 0; i < points.size(); ++i) {
+      all.push_back({fmt::format("{}{}.{}.x", path, curve.key, i + 1), &curve.x, &points[i].x});
+      all.push_back({fmt::format("{}{}.{}.y", path, curve.key, i + 1), &curve.y, &points[i].y});
+    }
+  }
+  for (const TunableGroup& group : list.groups()) {
+    for (std::size_t i = 0; i < group.count(tuning); ++i)
+      add_all(*group.parts, group.part(tuning, i), fmt::format("{}{}.{}.", path, group.key, i + 1), all);
+  }
+}
+
+}  // namespace
+
+std::vector<BoundTunable> all_tunables(const Tunables& list, void* tuning) {
+  std::vector<BoundTunable> all;
+  add_all(list, tuning, {}, all);
   return all;
+}
+
+std::optional<BoundTunable> find_tunable(const Tunables& list, void* tuning, std::string_view key) {
+  for (BoundTunable& t : all_tunables(list, tuning)) {
+    if (t.key == key) return std::move(t);
+  }
+  return std::nullopt;
+}
+
+std::vector<std::string> keys(const Tunables& list, void* tuning) {
+  std::vector<std::string> all;
+  for (const BoundTunable& t : all_tunables(list, tuning)) all.push_back(t.key);
+  for (const NumberList& numbers : list.lists()) all.emplace_back(numbers.key);
+  for (const PointList& curve : list.curves()) all.emplace_back(curve.key);
+  for (const TunableGroup& group : list.groups()) all.emplace_back(group.key);
+  return all;
+}
+
+void check_ranges(const Tunables& list, const void* tuning) {
+  void* const in = const_cast<void*>(tuning);  // only read
+  const auto check_length = [](std::string_view key, std::size_t found, std::size_t least, std::size_t most) {
+    if (found < least || found > most)
+      refuse(std::string(key), fmt::format("{} of them", found), fmt::format("{} to {}", least, most));
+  };
+  for (const NumberList& numbers : list.lists()) check_length(numbers.key, numbers.at(in).size(), 0, numbers.most);
+  for (const TunableGroup& group : list.groups()) check_length(group.key, group.count(in), group.least, group.most);
+  for (const PointList& curve : list.curves()) {
+    const std::vector<Curve::Point>& points = curve.at(in);
+    check_length(curve.key, points.size(), 0, curve.most);
+    for (std::size_t i = 1; i < points.size(); ++i) {
+      if (!(points[i].x > points[i - 1].x))
+        refuse(fmt::format("{}.{}.x", curve.key, i + 1), as_text(points[i].x),
+               fmt::format("more than that of the point before, {}: one value for each x", as_text(points[i - 1].x)));
+    }
+  }
+  for (const BoundTunable& t : all_tunables(list, in)) {
+    try {
+      t.tunable->check(t.read());
+    } catch (const InputError& error) {
+      Fault fault = error.fault();
+      fault.key = t.key;
+      throw InputError(fault);
+    }
+  }
 }
 
 std::string as_text(double value) { return fmt::format("{:.12g}", value); }

@@ -1,7 +1,17 @@
-// The one description of a number that can be tuned. Files, --set, lists, sliders, sweeps and the
-// JSON Schema all read it.
+// The one description of what can be tuned. Files, --set, lists, sliders, sweeps and the JSON Schema all read it.
+//
+//   const Tunables& hoist_tunables() {
+//     static const Tunables list{
+//         number<Hoist>("pull.force", "N", 0, 1e6, "on the rope", [](auto& t) -> auto& { return t.force; }),
+//         toggle<Hoist>("brake.on", "holds by itself", [](auto& t) -> auto& { return t.brake; }),
+//     };
+//     return list;
+//   }
 #pragma once
 
+#include <cstdint>
+#include <jugend/base/curve.hpp>
+#include <optional>
 #include <span>
 #include <string>
 #include <string_view>
@@ -9,42 +19,172 @@
 
 namespace jugend {
 
-/// One tunable of a tuning struct. A key that ends in `_deg` is in degrees in files and radians in code.
+/// Numbers may be fractions, whole numbers not; a toggle is true or false; a choice is one of some names.
+enum class TunableType : std::uint8_t { number, whole, toggle, choice };
+
+/// One tunable of a tuning struct. A key that ends in `_deg` is in degrees in files and radians in code. Values are
+/// handed on as numbers: a toggle's are 0 and 1, a choice's the place among its names.
 struct Tunable {
   std::string_view key;   ///< dotted: "jump.height"
   std::string_view unit;  ///< "m", "s", "deg", "1" for a plain ratio
   double low = 0;         ///< smallest value allowed, in file units
   double high = 0;        ///< largest value allowed, in file units
   std::string_view help;  ///< one line
-  double& (*at)(void* tuning) = nullptr;
+  TunableType type = TunableType::number;
+  std::span<const std::string_view> names{};  ///< of a choice
+  double (*get)(const void* tuning) = nullptr;
+  void (*set)(void* tuning, double value) = nullptr;
+  /// Of those that state one thing in several ways only one counts: the way that was stated last.
+  std::string_view ways{};  ///< the keys of all of them, for messages; empty: there is but one way
+  int way = 0;
+  int (*stated_way)(const void* tuning) = nullptr;
+  void (*state_way)(void* tuning, int way) = nullptr;
 
-  /// Code units per file unit.
-  double scale() const;
+  double scale() const;  ///< code units per file unit
+  bool stated(const void* tuning) const { return stated_way == nullptr || stated_way(tuning) == way; }
   /// The value in `tuning`, in file units.
-  double read(const void* tuning) const { return at(const_cast<void*>(tuning)) / scale(); }
-  /// Throws InputError where `value`, in file units, is not finite or out of range.
+  double read(const void* tuning) const { return get(tuning) / scale(); }
+  /// Throws InputError where `value`, in file units, is not finite, out of range, or a fraction where none may be.
   void check(double value) const;
-  /// Sets it from file units; throws as check() does.
+  /// Sets it from file units, and makes its way the one that counts; throws as check() does.
   void write(void* tuning, double value) const;
+  /// As files write a value: 1.25, 3, true, "limited" (with `quoted`, else limited).
+  std::string shown(double value, bool quoted = false) const;
+  /// What is allowed: "0 to 1 m", "true or false", "open, locked or limited".
+  std::string allowed() const;
+  /// The value of a text, as after --set. Throws InputError.
+  double parse(std::string_view text) const;
 };
 
-/// One row of a list of tunables; `member` may be nested: JUGEND_TUNABLE(WalkerTuning, jump.height, …).
-#define JUGEND_TUNABLE(Type, member, key, unit, low, high, help)                                 \
-  ::jugend::Tunable {                                                                            \
-    key, unit, low, high, help, [](void* t) -> double& { return static_cast<Type*>(t)->member; } \
-  }
+/// The names of a choice's values, in their order: specialised for each enum that is tuned.
+template <class Enum>
+struct NamesOf;
 
-/// The tunables of one kind of actor, in the order in which they are listed.
-using TunableList = std::span<const Tunable>;
+namespace tunable_detail {
+template <class Owner, class At>
+Tunable make(std::string_view key, std::string_view unit, double low, double high, std::string_view help, At) {
+  Tunable t{key, unit, low, high, help};
+  t.get = [](const void* tuning) { return static_cast<double>(At{}(*static_cast<const Owner*>(tuning))); };
+  t.set = [](void* tuning, double value) {
+    auto& member = At{}(*static_cast<Owner*>(tuning));
+    member = static_cast<std::remove_reference_t<decltype(member)>>(value);
+  };
+  return t;
+}
+}  // namespace tunable_detail
 
-/// The tunable with this key, or nullptr.
-const Tunable* find_tunable(TunableList list, std::string_view key);
-/// As find_tunable, but throws InputError with the nearest key.
-const Tunable& get_tunable(TunableList list, std::string_view key);
-std::vector<std::string> keys(TunableList list);
+/// `at` finds the member: [](auto& t) -> auto& { return t.jump.height; }
+template <class Owner, class At>
+Tunable number(std::string_view key, std::string_view unit, double low, double high, std::string_view help, At at) {
+  return tunable_detail::make<Owner>(key, unit, low, high, help, at);
+}
+template <class Owner, class At>
+Tunable whole(std::string_view key, double low, double high, std::string_view help, At at) {
+  Tunable t = tunable_detail::make<Owner>(key, "1", low, high, help, at);
+  t.type = TunableType::whole;
+  return t;
+}
+template <class Owner, class At>
+Tunable toggle(std::string_view key, std::string_view help, At at) {
+  Tunable t = tunable_detail::make<Owner>(key, "1", 0, 1, help, at);
+  t.type = TunableType::toggle;
+  return t;
+}
+template <class Owner, class At>
+Tunable choice(std::string_view key, std::string_view help, At at) {
+  using Enum = std::remove_cvref_t<decltype(at(std::declval<Owner&>()))>;
+  Tunable t{key,
+            "1",
+            0,
+            static_cast<double>(NamesOf<Enum>::names.size() - 1),
+            help,
+            TunableType::choice,
+            NamesOf<Enum>::names};
+  t.get = [](const void* tuning) { return static_cast<double>(At{}(*static_cast<const Owner*>(tuning))); };
+  t.set = [](void* tuning, double value) {
+    At{}(*static_cast<Owner*>(tuning)) = static_cast<Enum>(static_cast<int>(value));
+  };
+  return t;
+}
+/// One of several ways to state a thing: it counts while `by` has the value `way`. `keys` names all of them.
+template <class Owner, class By, class Enum>
+Tunable one_way(Tunable t, std::string_view keys, By, Enum way) {
+  t.ways = keys, t.way = static_cast<int>(way);
+  t.stated_way = [](const void* tuning) { return static_cast<int>(By{}(*static_cast<const Owner*>(tuning))); };
+  t.state_way = [](void* tuning, int to) { By{}(*static_cast<Owner*>(tuning)) = static_cast<Enum>(to); };
+  return t;
+}
 
-/// Throws InputError for the first tunable of `tuning` that is out of range.
-void check_ranges(TunableList list, const void* tuning);
+class Tunables;
+
+/// A list of numbers of any length up to `most`: gears = [3.6, 2.1, 1.4].
+struct NumberList {
+  std::string_view key, unit;
+  double low = 0, high = 0;
+  std::size_t most = 0;
+  std::string_view help;
+  std::vector<double>& (*at)(void* tuning) = nullptr;
+  Tunable each{};  ///< one of them, made by the list
+};
+/// A curve through points: force = [[0, 1800], [6, 1500], [13, 120]], monotone between them (Curve).
+struct PointList {
+  std::string_view key, x_unit, y_unit;
+  double x_most = 0, y_most = 0;  ///< from 0
+  std::size_t most = 0;
+  std::string_view help;
+  std::vector<Curve::Point>& (*at)(void* tuning) = nullptr;
+  Tunable x{}, y{};  ///< of one point, made by the list
+};
+/// Parts of one kind, any number from `least` to `most`: [[axle]].
+struct TunableGroup {
+  std::string_view key;
+  std::size_t least = 1, most = 0;
+  std::string_view help;
+  const Tunables* parts = nullptr;
+  std::size_t (*count)(const void* tuning) = nullptr;
+  void (*resize)(void* tuning, std::size_t count) = nullptr;
+  void* (*part)(void* tuning, std::size_t i) = nullptr;
+};
+
+/// All that can be tuned about one struct, in the order in which it is listed.
+class Tunables {
+ public:
+  Tunables(std::initializer_list<Tunable> singles) : singles_(singles) {}
+  Tunables(std::vector<Tunable> singles, std::vector<NumberList> lists, std::vector<PointList> curves,
+           std::vector<TunableGroup> groups);
+  auto begin() const { return singles_.begin(); }
+  auto end() const { return singles_.end(); }
+  const std::vector<NumberList>& lists() const { return lists_; }
+  const std::vector<PointList>& curves() const { return curves_; }
+  const std::vector<TunableGroup>& groups() const { return groups_; }
+  const Tunable* find(std::string_view key) const;
+
+ private:
+  std::vector<Tunable> singles_;
+  std::vector<NumberList> lists_;
+  std::vector<PointList> curves_;
+  std::vector<TunableGroup> groups_;
+};
+
+/// A tunable of one tuning: what repeats is counted from 1, "axle.2.radius", "drive.engine.gears.3", "drive.force.1.y".
+struct BoundTunable {
+  std::string key;
+  const Tunable* tunable = nullptr;
+  void* in = nullptr;  ///< what the tunable reads and writes
+  double read() const { return tunable->read(in); }
+  void write(double value) const { tunable->write(in, value); }
+  bool stated() const { return tunable->stated(in); }
+  std::string shown(bool quoted = false) const { return tunable->shown(read(), quoted); }
+};
+/// Every number of a tuning as it is, in the order of the list.
+std::vector<BoundTunable> all_tunables(const Tunables& list, void* tuning);
+/// The one with this key; nothing where there is none.
+std::optional<BoundTunable> find_tunable(const Tunables& list, void* tuning, std::string_view key);
+/// All keys that files may use, groups and lists by their own.
+std::vector<std::string> keys(const Tunables& list, void* tuning);
+
+/// Throws InputError for the first that is out of range: a number, a list's length, a curve that is no function.
+void check_ranges(const Tunables& list, const void* tuning);
 
 /// A number as messages write it: up to 12 digits, no trailing zeros.
 std::string as_text(double value);

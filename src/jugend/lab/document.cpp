@@ -79,6 +79,19 @@ DocValue read_document(const std::filesystem::path& file) {
   }
 }
 
+DocValue value_of(const std::string& text) {
+  if (text.find('\n') == std::string::npos) {
+    try {
+      DocValue document = convert(toml::parse("value = " + text));
+      if (document.members.size() == 1) return std::move(document.members.front().second);
+    } catch (const toml::parse_error&) {  // not a value: a word
+    }
+  }
+  DocValue word;
+  word.kind = DocValue::Kind::text, word.text = text;
+  return word;
+}
+
 TableReader::TableReader(const DocValue& table, std::string file, std::string path)
     : table_(table), file_(std::move(file)), path_(std::move(path)) {}
 

@@ -37,6 +37,9 @@ struct DocMember {
 /// or is larger than 16 MB.
 DocValue read_document(const std::filesystem::path& file);
 
+/// The value of a text as TOML would have it, "3.5", "true", "[1, 2]"; a text where it is none: "limited".
+DocValue value_of(const std::string& text);
+
 struct Limits {
   double low = -std::numeric_limits<double>::max();
   double high = std::numeric_limits<double>::max();

@@ -10,7 +10,7 @@ namespace jugend {
 ActorTuning::ActorTuning(const LabKind& kind) : kind_(&kind), data_(kind.new_tuning()) {}
 ActorTuning::ActorTuning(const ActorTuning& other) : kind_(other.kind_), data_(kind_->copy(other.data())) {}
 ActorTuning& ActorTuning::operator=(const ActorTuning& other) { return *this = ActorTuning(other); }
-TunableList ActorTuning::list() const { return kind_->tunables(); }
+const Tunables& ActorTuning::list() const { return kind_->tunables(); }
 void check(const ActorTuning& tuning) { tuning.kind().check(tuning.data()); }
 
 const LabKind* LabKinds::find(std::string_view name) const {

@@ -38,7 +38,9 @@ class ActorTuning {
   ActorTuning& operator=(ActorTuning&&) noexcept = default;
 
   const LabKind& kind() const { return *kind_; }
-  TunableList list() const;
+  const Tunables& list() const;
+  /// Every number of it as it is; lists and parts too.
+  std::vector<BoundTunable> all() const { return all_tunables(list(), data_.get()); }
   void* data() { return data_.get(); }
   const void* data() const { return data_.get(); }
   /// The tuning itself; the caller knows its type.
@@ -123,7 +125,7 @@ class LabKind {
   virtual std::string_view name() const = 0;
 
   // Tuning.
-  virtual TunableList tunables() const = 0;
+  virtual const Tunables& tunables() const = 0;
   virtual std::shared_ptr<void> new_tuning() const = 0;
   virtual std::shared_ptr<void> copy(const void* tuning) const = 0;
   virtual void check(const void* tuning) const = 0;

@@ -35,7 +35,7 @@ void read_driven_body(TableReader& reader, const Level& level, TrialActor& actor
   actor.start = driven.pose.position;
   if (rolls) {  // the ball is as large as it is
     const double radius = sphere->radius;
-    if (const Tunable* t = find_tunable(actor.tuning.list(), "radius")) t->write(actor.tuning.data(), radius);
+    if (const Tunable* t = actor.tuning.list().find("radius")) t->write(actor.tuning.data(), radius);
     actor.start -= Vec3{0, radius, 0};
   }
   if (const DocValue* start = reader.find("start"))
@@ -159,8 +159,16 @@ void read_cue(TableReader reader, Trial& trial, const LabKinds& kinds) {
   }
 }
 
+/// Does "crate.mass" speak of a body of the level?
+bool names_a_body(const Level& level, const std::string& key) {
+  const std::string name = key.substr(0, key.find('.'));
+  return name.size() < key.size() && std::ranges::any_of(level.bodies, [&](const BodyPlan& b) {
+           return b.name == name || b.name.starts_with(name + "_");
+         });
+}
+
 /// "crate.mass" and the like, for the body of that name and for all of a stack or of copies of it.
-bool apply_to_bodies(Level& level, const std::string& key, double value, const Place& place) {
+void apply_to_bodies(Level& level, const std::string& key, double value, const Place& place) {
   struct Row {
     const char* key;
     double low, high;
@@ -174,10 +182,8 @@ bool apply_to_bodies(Level& level, const std::string& key, double value, const P
       {"angular_damping", 0, 1000, [](BodyPlan& b) -> double& { return b.angular_damping; }},
       {"gravity_scale", -1000, 1000, [](BodyPlan& b) -> double& { return b.gravity_scale; }}};
   const auto dot_at = key.find('.');
-  if (dot_at == std::string::npos) return false;
   const std::string name = key.substr(0, dot_at), what = key.substr(dot_at + 1);
   const auto row = std::ranges::find_if(rows, [&](const Row& r) { return what == r.key; });
-  bool found = false;
   for (BodyPlan& body : level.bodies) {
     if (body.name != name && !body.name.starts_with(name + "_")) continue;
     if (row == std::end(rows)) {
@@ -190,9 +196,7 @@ bool apply_to_bodies(Level& level, const std::string& key, double value, const P
     if (!(value >= row->low && value <= row->high))
       throw InputError({place, key, as_text(value), fmt::format("{} to {}", row->low, row->high), {}});
     row->at(body) = value;
-    found = true;
   }
-  return found;
 }
 
 void check_length(const Trial& trial, const Place& place) {
@@ -254,12 +258,14 @@ void apply_setting(Trial& trial, const std::string& setting) {
     throw InputError({place, {}, "no key=value", "key=value, as in jump.height=1.4", {}});
   std::string key = setting.substr(0, equals);
   const std::string text = setting.substr(equals + 1);
-  double value = 0;
-  const auto [end, wrong] = std::from_chars(text.data(), text.data() + text.size(), value);
-  if (wrong != std::errc{} || end != text.data() + text.size())
-    throw InputError({place, key, fmt::format("'{}'", text), "a number", {}});
+  const DocValue given = value_of(text);
+  const auto as_number = [&] {
+    if (given.kind != DocValue::Kind::number) throw InputError({place, key, fmt::format("'{}'", text), "a number", {}});
+    return given.number;
+  };
 
   const auto within = [&](const Limits& limits) {
+    const double value = as_number();
     if (value >= limits.low && value <= limits.high) return value;
     throw InputError(
         {place, key, as_text(value), fmt::format("{} to {} {}", limits.low, limits.high, limits.unit), {}});
@@ -269,12 +275,10 @@ void apply_setting(Trial& trial, const std::string& setting) {
   } else if (key == "duration_s") {
     trial.duration = within(duration_limits);
     if (trial.last_cue > trial.duration)
-      throw InputError({place,
-                        key,
-                        as_text(value),
-                        fmt::format("at least {}, the time of the last cue", as_text(trial.last_cue)),
-                        {}});
-  } else if (apply_to_bodies(trial.level, key, value, place)) {
+      throw InputError(
+          {place, key, text, fmt::format("at least {}, the time of the last cue", as_text(trial.last_cue)), {}});
+  } else if (names_a_body(trial.level, key)) {
+    apply_to_bodies(trial.level, key, as_number(), place);
   } else {
     TrialActor* actor = trial.actors.size() == 1 ? &trial.actors.front() : nullptr;
     std::vector<std::string> all{"hz", "duration_s"};
@@ -283,24 +287,25 @@ void apply_setting(Trial& trial, const std::string& setting) {
         actor = &a;
         key.erase(0, a.name.size() + 1);
       }
-      for (const std::string& k : keys(a.tuning.list())) all.push_back(trial.actors.size() == 1 ? k : a.name + "." + k);
+      for (const std::string& k : keys(a.tuning.list(), a.tuning.data()))
+        all.push_back(trial.actors.size() == 1 ? k : a.name + "." + k);
       if (!a.route.empty()) all.push_back(trial.actors.size() == 1 ? "route.speed" : a.name + ".route.speed");
     }
     try {
       if (actor && key == "route.speed" && !actor->route.empty()) {
         actor->route_speed = within(route_speed_limits);
       } else {
-        const Tunable* tunable = actor ? find_tunable(actor->tuning.list(), key) : nullptr;
-        if (!tunable)
+        if (!actor)
           throw InputError({{},
                             key,
                             "a key that is not known",
-                            actor ? as_listed(actor->tuning.kind())
-                            : trial.actors.empty()
+                            trial.actors.empty()
                                 ? "hz, duration_s or a number of a body"
                                 : "an actor's name before the key, as in " + trial.actors.front().name + ".KEY",
                             nearest_name(key, all)});
-        tunable->write(actor->tuning.data(), value);
+        DocValue table;
+        table.members.push_back({key, given});
+        apply_tunables(table, {}, actor->tuning);
         check(actor->tuning);
       }
     } catch (const InputError& error) {

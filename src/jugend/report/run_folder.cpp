@@ -6,6 +6,7 @@
 #include <fstream>
 #include <jugend/base/error.hpp>
 #include <jugend/base/units.hpp>
+#include <jugend/lab/tuning_file.hpp>
 #include <jugend/report/csv.hpp>
 #include <jugend/report/run_folder.hpp>
 #include <nlohmann/json.hpp>
@@ -252,12 +253,40 @@ const auto& trace_columns() {
       return text;
     }
 
+    /// What a tuning states, under the keys of its files.
+    Json tuning_json(const Tunables& list, void* tuning) {
+      Json all = Json::object();
+      for (const Tunable& t : list) {
+        if (!t.stated(tuning)) continue;
+        const double value = t.read(tuning);
+        Json& to = all[std::string(t.key)];
+        if (t.type == TunableType::toggle)
+          to = value != 0;
+        else if (t.type == TunableType::choice)
+          to = t.shown(value);
+        else
+          to = value;
+      }
+      for (const NumberList& l : list.lists()) all[std::string(l.key)] = l.at(tuning);
+      for (const PointList& c : list.curves()) {
+        Json points = Json::array();
+        for (const Curve::Point& p : c.at(tuning)) points.push_back({p.x, p.y});
+        all[std::string(c.key)] = points;
+      }
+      for (const TunableGroup& g : list.groups()) {
+        Json parts = Json::array();
+        for (std::size_t i = 0; i < g.count(tuning); ++i) parts.push_back(tuning_json(*g.parts, g.part(tuning, i)));
+        all[std::string(g.key)] = parts;
+      }
+      return all;
+    }
+
     std::string summary_json(const RunRecord& record) {
       const Trace& trace = record.trace;
       Json actors = Json::array();
       for (const ActorTrace& actor : trace.actors) {
         Json tuning, gauges, events = Json::array();
-        for (const Tunable& t : actor.tuning.list()) tuning[std::string(t.key)] = t.read(actor.tuning.data());
+        tuning = tuning_json(actor.tuning.list(), const_cast<void*>(actor.tuning.data()));
         for (const Gauge& g : measure(actor)) gauges[g.key] = {{"value", g.value}, {"unit", g.unit}};
         for (const TraceEvent& e : actor.events) {
           events.push_back({{"time_s", e.time},
@@ -406,12 +435,29 @@ const auto& trace_columns() {
       if (trace.bodies.back().rows.empty()) refuse(file, "no rows", "a trace written by jugend run");
     }
 
+    /// A tuning as a file would say it.
+    DocValue document_of(const Json& j) {
+      DocValue value;
+      if (j.is_object()) {
+        for (const auto& [key, member] : j.items()) value.members.push_back({key, document_of(member)});
+      } else if (j.is_array()) {
+        value.kind = DocValue::Kind::list;
+        for (const Json& item : j) value.items.push_back(document_of(item));
+      } else if (j.is_boolean()) {
+        value.kind = DocValue::Kind::boolean, value.truth = j.get<bool>();
+      } else if (j.is_string()) {
+        value.kind = DocValue::Kind::text, value.text = j.get<std::string>();
+      } else {
+        value.kind = DocValue::Kind::number, value.number = j.get<double>();
+      }
+      return value;
+    }
+
     ActorTrace actor_from(const Json& a, const LabKinds& kinds) {
       const LabKind* kind = kinds.find(a.at("kind").get<std::string>());
       if (kind == nullptr) throw std::runtime_error("an actor of no known kind");
       ActorTrace actor{a.at("name").get<std::string>(), ActorTuning(*kind)};
-      for (const auto& [key, value] : a.at("tuning").items())
-        get_tunable(actor.tuning.list(), key).write(actor.tuning.data(), value.get<double>());
+      apply_tunables(document_of(a.at("tuning")), {}, actor.tuning);
       actor.parts = a.at("parts").get<std::size_t>();
       actor.columns = kind->parts().columns.size();
       for (const Json& c : a.at("drive"))

@@ -6,10 +6,10 @@
 
 namespace jugend {
 
-/// A line a tunable: key, default, range, unit, help.
-std::string tunable_table(TunableList list, const void* defaults);
-std::string tunable_json(TunableList list, const void* defaults);
+/// A heading for each part, then a line a tunable: key, default, range, help. `defaults` is only read.
+std::string tunable_table(const Tunables& list, void* defaults);
+std::string tunable_json(const Tunables& list, void* defaults);
 /// A JSON Schema (draft 2020-12) of a tuning file with these tunables; `kind` is its kind key.
-std::string tunable_schema(TunableList list, const void* defaults, const std::string& kind);
+std::string tunable_schema(const Tunables& list, void* defaults, const std::string& kind);
 
 }  // namespace jugend

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <jugend/report/table.hpp>
+#include <map>
 #include <nlohmann/json.hpp>
 
 namespace jugend {
@@ -139,18 +140,27 @@ std::string gauge_json(std::span<const RunRecord> runs) {
 std::vector<std::string> tuning_differences(std::span<const RunRecord> runs) {
   std::vector<std::string> lines;
   for (const ActorTrace& actor : runs.front().trace.actors) {
-    for (const Tunable& t : actor.tuning.list()) {
-      std::vector<std::string> values;
-      for (const RunRecord& run : runs) {
-        const auto same = std::ranges::find(run.trace.actors, actor.name, &ActorTrace::name);
-        const bool comparable = same != run.trace.actors.end() && &same->tuning.kind() == &actor.tuning.kind();
-        if (comparable) values.push_back(as_text(t.read(same->tuning.data())));
+    // What each run has under each key; what is not stated there, or there is less of, is "-".
+    std::vector<std::pair<std::string, std::string>> order;  // key, unit
+    std::vector<std::map<std::string, std::string>> values;
+    for (const RunRecord& run : runs) {
+      const auto same = std::ranges::find(run.trace.actors, actor.name, &ActorTrace::name);
+      if (same == run.trace.actors.end() || &same->tuning.kind() != &actor.tuning.kind()) break;
+      auto& mine = values.emplace_back();
+      ActorTuning tuning = same->tuning;
+      for (const BoundTunable& t : tuning.all()) {
+        if (std::ranges::find(order, t.key, &std::pair<std::string, std::string>::first) == order.end())
+          order.emplace_back(t.key, t.tunable->unit);
+        if (t.stated()) mine[t.key] = t.shown();
       }
-      if (values.size() < runs.size()) break;  // another kind, or nobody of that name: not a changed number
-      const bool differ = std::ranges::any_of(values, [&](const std::string& v) { return v != values.front(); });
-      if (!differ) continue;
-      lines.push_back(fmt::format("{} {}: {}", actor.name, t.key, fmt::join(values, " -> ")));
-      if (std::string_view(t.unit) != "1") lines.back() += fmt::format(" {}", t.unit);
+    }
+    if (values.size() < runs.size()) continue;  // another kind, or nobody of that name: not a changed number
+    for (const auto& [key, unit] : order) {
+      std::vector<std::string> row;
+      for (const auto& mine : values) row.push_back(mine.contains(key) ? mine.at(key) : "-");
+      if (std::ranges::all_of(row, [&](const std::string& v) { return v == row.front(); })) continue;
+      lines.push_back(fmt::format("{} {}: {}", actor.name, key, fmt::join(row, " -> ")));
+      if (unit != "1") lines.back() += " " + unit;
     }
   }
   return lines;

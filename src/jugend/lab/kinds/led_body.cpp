@@ -10,7 +10,7 @@ namespace {
 class LedBodyLabKind final : public LabKindWith<LedBodyTuning> {
  public:
   std::string_view name() const override { return LedBodyKind::name; }
-  TunableList tunables() const override { return led_body_tunables(); }
+  const Tunables& tunables() const override { return led_body_tunables(); }
   Stands stands() const override { return Stands::on_a_body; }
   std::size_t add(Stage& stage, const Placing& at, const ActorTuning& tuning) const override {
     return add_led_body(stage, at.name, tuning.as<LedBodyTuning>(), at.body);

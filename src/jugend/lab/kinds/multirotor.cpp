@@ -22,7 +22,7 @@ struct MultirotorMeasuring {
     gauges.push_back({key, label, unit, value});
   }
   bool led_to_places() const {
-    return std::lround(trace.tuning.as<MultirotorTuning>().mode) == static_cast<long>(RotorMode::position);
+    return trace.tuning.as<MultirotorTuning>().mode == RotorMode::position;
   }
 
   /// How far it leaves the height at which it came to stand, while no climb is asked for.
@@ -55,7 +55,7 @@ struct MultirotorMeasuring {
 class MultirotorLabKind final : public LabKindWith<MultirotorTuning> {
  public:
   std::string_view name() const override { return MultirotorKind::name; }
-  TunableList tunables() const override { return multirotor_tunables(); }
+  const Tunables& tunables() const override { return multirotor_tunables(); }
   Stands stands() const override { return Stands::on_a_body; }
   std::size_t add(Stage& stage, const Placing& at, const ActorTuning& tuning) const override {
     const std::size_t index = add_multirotor(stage, at.name, tuning.as<MultirotorTuning>(), at.body);

@@ -8,7 +8,7 @@ namespace {
 class RollerLabKind final : public LabKindWith<RollerTuning> {
  public:
   std::string_view name() const override { return RollerKind::name; }
-  TunableList tunables() const override { return roller_tunables(); }
+  const Tunables& tunables() const override { return roller_tunables(); }
   Stands stands() const override { return Stands::on_a_ball; }
   std::size_t add(Stage& stage, const Placing& at, const ActorTuning& tuning) const override {
     return add_roller(stage, at.name, tuning.as<RollerTuning>(), at.body);

@@ -154,7 +154,7 @@ struct VehicleMeasuring {
 std::vector<DriveCurve> drive_of(const Vehicle& vehicle) {
   constexpr int pieces = 60;
   const DriveTuning& t = vehicle.tuning().drive;
-  const int gears = t.engine_on > 0 ? t.engine.gear_count() : 0;
+  const int gears = t.by == DriveBy::engine ? t.engine.gear_count() : 0;
   std::vector<DriveCurve> curves;
   for (int gear = gears > 0 ? 1 : 0; gear <= gears; ++gear) {
     DriveCurve& curve = curves.emplace_back();
@@ -171,7 +171,7 @@ std::vector<DriveCurve> drive_of(const Vehicle& vehicle) {
 class VehicleLabKind final : public LabKindWith<VehicleTuning> {
  public:
   std::string_view name() const override { return VehicleKind::name; }
-  TunableList tunables() const override { return vehicle_tunables(); }
+  const Tunables& tunables() const override { return vehicle_tunables(); }
   Stands stands() const override { return Stands::on_a_body; }
   std::size_t add(Stage& stage, const Placing& at, const ActorTuning& tuning) const override {
     return add_vehicle(stage, at.name, tuning.as<VehicleTuning>(), at.body);

@@ -56,7 +56,7 @@ class AnyWalkerLabKind : public LabKindWith<Tuning> {
 class WalkerLabKind final : public AnyWalkerLabKind<WalkerTuning> {
  public:
   std::string_view name() const override { return WalkerKind::name; }
-  TunableList tunables() const override { return walker_tunables(); }
+  const Tunables& tunables() const override { return walker_tunables(); }
   std::size_t add(Stage& stage, const Placing& at, const ActorTuning& tuning) const override {
     Walker walker(tuning.as<WalkerTuning>(), at.start, at.facing);
     prepare(walker);
@@ -72,7 +72,7 @@ class WalkerLabKind final : public AnyWalkerLabKind<WalkerTuning> {
 class ForcedWalkerLabKind final : public AnyWalkerLabKind<ForcedTuning> {
  public:
   std::string_view name() const override { return ForcedWalkerKind::name; }
-  TunableList tunables() const override { return forced_tunables(); }
+  const Tunables& tunables() const override { return forced_tunables(); }
   bool reads_files_of(std::string_view other) const override { return other == name() || other == WalkerKind::name; }
   std::size_t add(Stage& stage, const Placing& at, const ActorTuning& tuning) const override {
     const auto& t = tuning.as<ForcedTuning>();

@@ -7,22 +7,40 @@
 
 namespace jugend {
 
-TunableList led_body_tunables() {
+const Tunables& led_body_tunables() {
   using P = LedBodyTuning;
-  static const Tunable list[] = {
-      JUGEND_TUNABLE(P, top_speed, "top_speed", "m/s", 0.01, 1000, "with a full intent"),
-      JUGEND_TUNABLE(P, speed_up, "speed_up", "m/s2", 0, 10000, "while it is slower than wanted"),
-      JUGEND_TUNABLE(P, slow_down, "slow_down", "m/s2", 0, 10000, "while it is faster than wanted"),
-      JUGEND_TUNABLE(P, turn_gain, "turn.gain", "1/s", 0, 100, "turn rate wanted for each radian still to turn"),
-      JUGEND_TUNABLE(P, turn_limit, "turn.limit_deg", "deg/s", 0, 36000, "the fastest that it turns"),
-      JUGEND_TUNABLE(P, turn_acceleration, "turn.acceleration_deg", "deg/s2", 0.01, 1e7,
-                     "how fast the turn rate changes"),
-      JUGEND_TUNABLE(P, carry, "turn.carry", "1", 0, 1, "share of the momentum carried round a turn"),
-      JUGEND_TUNABLE(P, slip_half_life, "slip.half_life", "s", 0, 60, "half of the speed across the body is gone"),
-      JUGEND_TUNABLE(P, upright, "upright.frequency", "Hz", 0, 60, "how fast it comes upright; 0: physics alone"),
-      JUGEND_TUNABLE(P, follow_ground, "upright.follow_ground", "0|1", 0, 1,
-                     "1: along the ground below, 0: against gravity"),
-      JUGEND_TUNABLE(P, reach, "upright.reach", "m", 0.01, 1000, "ground this near below its middle is followed"),
+  static const Tunables list{
+      number<P>(
+          "top_speed", "m/s", 0.01, 1000, "with a full intent", [](auto& t) -> auto& { return t.top_speed; }),
+      number<P>(
+          "speed_up", "m/s2", 0, 10000, "while it is slower than wanted", [](auto& t) -> auto& { return t.speed_up; }),
+      number<P>(
+          "slow_down", "m/s2", 0, 10000, "while it is faster than wanted",
+          [](auto& t) -> auto& { return t.slow_down; }),
+      number<P>(
+          "turn.gain", "1/s", 0, 100, "turn rate wanted for each radian still to turn",
+          [](auto& t) -> auto& { return t.turn_gain; }),
+      number<P>(
+          "turn.limit_deg", "deg/s", 0, 36000, "the fastest that it turns",
+          [](auto& t) -> auto& { return t.turn_limit; }),
+      number<P>(
+          "turn.acceleration_deg", "deg/s2", 0.01, 1e7, "how fast the turn rate changes",
+          [](auto& t) -> auto& { return t.turn_acceleration; }),
+      number<P>(
+          "turn.carry", "1", 0, 1, "share of the momentum carried round a turn",
+          [](auto& t) -> auto& { return t.carry; }),
+      number<P>(
+          "slip.half_life", "s", 0, 60, "half of the speed across the body is gone",
+          [](auto& t) -> auto& { return t.slip_half_life; }),
+      number<P>(
+          "upright.frequency", "Hz", 0, 60, "how fast it comes upright; 0: physics alone",
+          [](auto& t) -> auto& { return t.upright; }),
+      toggle<P>(
+          "upright.follow_ground", "along the ground below, not against gravity",
+          [](auto& t) -> auto& { return t.follow_ground; }),
+      number<P>(
+          "upright.reach", "m", 0.01, 1000, "ground this near below its middle is followed",
+          [](auto& t) -> auto& { return t.reach; }),
   };
   return list;
 }
@@ -40,7 +58,7 @@ void LedBody::step(const LedBodyIntent& intent, Surroundings& surroundings, doub
   const Quat& turned = body.pose.orientation;
   const Vec3 own_up = rotate(turned, {0, 1, 0});
   Vec3 up = strength > 0 ? g / -strength : own_up;
-  if (tuning_.follow_ground > 0) {
+  if (tuning_.follow_ground) {
     Filter others = filter;
     others.ignored = body_;
     if (const auto ground = surroundings.cast({centre, -up, tuning_.reach}, others); ground && ground->distance > 0)

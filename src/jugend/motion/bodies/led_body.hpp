@@ -20,10 +20,10 @@ struct LedBodyTuning {
   double carry = 0.8;            ///< share of the momentum that is carried round a turn: 1 keeps all speed, 0 slides on
   double slip_half_life = 0.25;  ///< s: half of the speed across the body is gone
   double upright = 3;            ///< Hz: how fast it comes upright, critically damped; 0: physics alone
-  double follow_ground = 0;      ///< 1: upright means along the ground below, 0: against gravity
+  bool follow_ground = false;    ///< upright means along the ground below; else against gravity
   double reach = 1.5;            ///< m below its middle within which ground is followed
 };
-TunableList led_body_tunables();
+const Tunables& led_body_tunables();
 /// Throws InputError for numbers out of range.
 void check(const LedBodyTuning& tuning);
 

@@ -10,38 +10,83 @@
 
 namespace jugend {
 
-TunableList multirotor_tunables() {
+const Tunables& multirotor_tunables() {
   using M = MultirotorTuning;
-  static const Tunable list[] = {
-      JUGEND_TUNABLE(M, mode, "mode", "0|1|2|3", 0, 3, "sticks ask for: 0 rates, 1 attitude, 2 velocity, 3 a place"),
-      JUGEND_TUNABLE(M, hold_height, "hold_height", "0|1", 0, 1,
-                     "1: height is held while it banks, 0: the pilot's own throttle"),
-      JUGEND_TUNABLE(M, rotors, "rotor.count", "1", 4, most_rotors, "in a ring, turning left and right by turns"),
-      JUGEND_TUNABLE(M, arm, "rotor.arm", "m", 0.001, 100, "from the middle to each"),
-      JUGEND_TUNABLE(M, lift_ratio, "rotor.lift_ratio", "1", 0.01, 100, "lift of all at the most, over the weight"),
-      JUGEND_TUNABLE(M, torque_share, "rotor.torque_share", "m", 0, 10, "torque back for each newton of thrust"),
-      JUGEND_TUNABLE(M, rotor_radius, "rotor.radius", "m", 0.001, 100, "of each disc"),
-      JUGEND_TUNABLE(M, curve, "rotor.curve", "1", 0.5, 4, "thrust goes as this power of rotor speed"),
-      JUGEND_TUNABLE(M, lag, "rotor.lag", "s", 0, 5, "in which a rotor comes 63 % nearer to the speed it is told"),
-      JUGEND_TUNABLE(M, tilt_limit, "tilt_limit_deg", "deg", 1, 80, "with a full stick"),
-      JUGEND_TUNABLE(M, rate_limit, "rate.limit_deg", "deg/s", 1, 10000, "about roll and pitch in rates mode"),
-      JUGEND_TUNABLE(M, yaw_limit, "rate.yaw_limit_deg", "deg/s", 1, 10000, "about its own up"),
-      JUGEND_TUNABLE(M, rate_half_life, "rate.half_life", "s", 0, 10, "half of an error of a rate is gone"),
-      JUGEND_TUNABLE(M, attitude_frequency, "attitude_frequency", "Hz", 0.05, 60, "of its return to level"),
-      JUGEND_TUNABLE(M, speed_limit, "speed.limit", "m/s", 0.01, 1000, "along the level with a full stick"),
-      JUGEND_TUNABLE(M, speed_half_life, "speed.half_life", "s", 0.01, 60, "half of an error of speed is gone"),
-      JUGEND_TUNABLE(M, climb_limit, "climb.limit", "m/s", 0.01, 1000, "up and down"),
-      JUGEND_TUNABLE(M, climb_half_life, "climb.half_life", "s", 0.01, 60, "half of an error of it is gone"),
-      JUGEND_TUNABLE(M, place_frequency, "place_frequency", "Hz", 0.01, 20, "with which it comes to a place"),
-      JUGEND_TUNABLE(M, height_frequency, "height_frequency", "Hz", 0.01, 60, "with which it comes to its height"),
-      JUGEND_TUNABLE(M, learns, "learns", "s", 0, 60, "half of a load that it did not foresee is known; 0: never"),
-      JUGEND_TUNABLE(M, drag, "drag", "N s2/m2", 0, 1000, "against the air"),
-      JUGEND_TUNABLE(M, ground_effect, "ground_effect", "1", 0, 1, "share of the lift that near ground adds"),
-      JUGEND_TUNABLE(M, wind.speed, "wind.speed", "m/s", 0, 100, "steady"),
-      JUGEND_TUNABLE(M, wind.direction, "wind.direction_deg", "deg", -360, 360, "it blows towards, from x to z"),
-      JUGEND_TUNABLE(M, wind.gusts, "wind.gusts", "m/s", 0, 50, "standard deviation along the wind"),
-      JUGEND_TUNABLE(M, wind.gust_length, "wind.gust_length", "m", 1, 5000, "how far gusts reach"),
-      JUGEND_TUNABLE(M, wind.seed, "wind.seed", "1", 0, 1e9, "another number, other gusts"),
+  static const Tunables list{
+      choice<M>(
+          "mode", "what the sticks ask for", [](auto& t) -> auto& { return t.mode; }),
+      toggle<M>(
+          "hold_height", "height is held while it banks; else the pilot's own throttle",
+          [](auto& t) -> auto& { return t.hold_height; }),
+      whole<M>(
+          "rotor.count", 4, most_rotors, "in a ring, turning left and right by turns",
+          [](auto& t) -> auto& { return t.rotors; }),
+      number<M>(
+          "rotor.arm", "m", 0.001, 100, "from the middle to each", [](auto& t) -> auto& { return t.arm; }),
+      number<M>(
+          "rotor.lift_ratio", "1", 0.01, 100, "lift of all at the most, over the weight",
+          [](auto& t) -> auto& { return t.lift_ratio; }),
+      number<M>(
+          "rotor.torque_share", "m", 0, 10, "torque back for each newton of thrust",
+          [](auto& t) -> auto& { return t.torque_share; }),
+      number<M>(
+          "rotor.radius", "m", 0.001, 100, "of each disc", [](auto& t) -> auto& { return t.rotor_radius; }),
+      number<M>(
+          "rotor.curve", "1", 0.5, 4, "thrust goes as this power of rotor speed",
+          [](auto& t) -> auto& { return t.curve; }),
+      number<M>(
+          "rotor.lag", "s", 0, 5, "in which a rotor comes 63 % nearer to the speed it is told",
+          [](auto& t) -> auto& { return t.lag; }),
+      number<M>(
+          "tilt_limit_deg", "deg", 1, 80, "with a full stick", [](auto& t) -> auto& { return t.tilt_limit; }),
+      number<M>(
+          "rate.limit_deg", "deg/s", 1, 10000, "about roll and pitch in rates mode",
+          [](auto& t) -> auto& { return t.rate_limit; }),
+      number<M>(
+          "rate.yaw_limit_deg", "deg/s", 1, 10000, "about its own up", [](auto& t) -> auto& { return t.yaw_limit; }),
+      number<M>(
+          "rate.half_life", "s", 0, 10, "half of an error of a rate is gone",
+          [](auto& t) -> auto& { return t.rate_half_life; }),
+      number<M>(
+          "attitude_frequency", "Hz", 0.05, 60, "of its return to level",
+          [](auto& t) -> auto& { return t.attitude_frequency; }),
+      number<M>(
+          "speed.limit", "m/s", 0.01, 1000, "along the level with a full stick",
+          [](auto& t) -> auto& { return t.speed_limit; }),
+      number<M>(
+          "speed.half_life", "s", 0.01, 60, "half of an error of speed is gone",
+          [](auto& t) -> auto& { return t.speed_half_life; }),
+      number<M>(
+          "climb.limit", "m/s", 0.01, 1000, "up and down", [](auto& t) -> auto& { return t.climb_limit; }),
+      number<M>(
+          "climb.half_life", "s", 0.01, 60, "half of an error of it is gone",
+          [](auto& t) -> auto& { return t.climb_half_life; }),
+      number<M>(
+          "place_frequency", "Hz", 0.01, 20, "with which it comes to a place",
+          [](auto& t) -> auto& { return t.place_frequency; }),
+      number<M>(
+          "height_frequency", "Hz", 0.01, 60, "with which it comes to its height",
+          [](auto& t) -> auto& { return t.height_frequency; }),
+      number<M>(
+          "load.half_life", "s", 0, 60, "half of a load that it did not foresee is known; 0: never",
+          [](auto& t) -> auto& { return t.load_half_life; }),
+      number<M>(
+          "drag", "N s2/m2", 0, 1000, "against the air", [](auto& t) -> auto& { return t.drag; }),
+      number<M>(
+          "ground_effect", "1", 0, 1, "share of the lift that near ground adds",
+          [](auto& t) -> auto& { return t.ground_effect; }),
+      number<M>(
+          "wind.speed", "m/s", 0, 100, "steady", [](auto& t) -> auto& { return t.wind.speed; }),
+      number<M>(
+          "wind.direction_deg", "deg", -360, 360, "it blows towards, from x to z",
+          [](auto& t) -> auto& { return t.wind.direction; }),
+      number<M>(
+          "wind.gusts", "m/s", 0, 50, "standard deviation along the wind",
+          [](auto& t) -> auto& { return t.wind.gusts; }),
+      number<M>(
+          "wind.gust_length", "m", 1, 5000, "how far gusts reach", [](auto& t) -> auto& { return t.wind.gust_length; }),
+      whole<M>(
+          "wind.seed", 0, 1e9, "another number, other gusts", [](auto& t) -> auto& { return t.wind.seed; }),
   };
   return list;
 }
@@ -49,7 +94,7 @@ TunableList multirotor_tunables() {
 void check(const MultirotorTuning& tuning) { check_ranges(multirotor_tunables(), &tuning); }
 
 std::vector<RotorTuning> rotors_of(const MultirotorTuning& tuning, double weight) {
-  const int count = static_cast<int>(std::lround(tuning.rotors));
+  const int count = tuning.rotors;
   std::vector<RotorTuning> rotors;
   for (int i = 0; i < count; ++i) {
     const double angle = 2 * pi * (i + 0.5) / count;
@@ -132,7 +177,7 @@ struct Multirotor::Tick {
 
 double Multirotor::Tick::climb() {
   const double rising = dot(velocity, up), height = dot(body.centre, up);
-  const auto mode = static_cast<RotorMode>(std::lround(tuning.mode));
+  const RotorMode mode = tuning.mode;
   const double stick = asked_share(intent.climb);
   const auto towards = [&](double speed) {
     return (speed - rising) * (1 - share_left(tuning.climb_half_life, dt)) / dt;
@@ -160,7 +205,7 @@ Vec3 Multirotor::Tick::level_acceleration() const {
   const Vec3 ahead = normalised(level(own_ahead), any_perpendicular(up)), right = cross(ahead, up);
   Vec3 wanted = (ahead * asked_share(intent.ahead) + right * asked_share(intent.right)) * tuning.speed_limit;
   double rate = 0.69314718055994531 / tuning.speed_half_life;
-  if (static_cast<RotorMode>(std::lround(tuning.mode)) == RotorMode::position) {
+  if (tuning.mode == RotorMode::position) {
     const double w = 2 * pi * tuning.place_frequency;
     wanted = level(intent.place - body.centre) * (0.5 * w);
     rate = 2 * w;
@@ -172,7 +217,7 @@ Vec3 Multirotor::Tick::level_acceleration() const {
 
 /// The change of spin in this tick that mode and sticks ask for.
 Vec3 Multirotor::Tick::turning(double lift_acceleration) const {
-  const auto mode = static_cast<RotorMode>(std::lround(tuning.mode));
+  const RotorMode mode = tuning.mode;
   const double near = 1 - share_left(tuning.rate_half_life, dt);
   const double yaw = -asked_share(intent.yaw) * tuning.yaw_limit;
   const double most = gentle_yaw * dt;
@@ -211,17 +256,17 @@ void Multirotor::step(const MultirotorIntent& intent, Surroundings& surroundings
   const Vec3 up = strength > 0 ? gravity / -strength : own_up;
   const Vec3 velocity = body.velocity_at(body.centre);
   // What something else gave it since the last tick; a crash is no load.
-  if (state_.moved && tuning_.learns > 0) {
+  if (state_.moved && tuning_.load_half_life > 0) {
     Vec3 found = (velocity - state_.expected) / dt;
     if (const double size = norm(found); size > 2 * standard_gravity) found *= 2 * standard_gravity / size;
-    state_.unforeseen = smoothed(state_.unforeseen, found, tuning_.learns, dt);
+    state_.unforeseen = smoothed(state_.unforeseen, found, tuning_.load_half_life, dt);
   }
   Tick tick{intent,   dt,       tuning_, state_,     body, up, own_up, rotate(q, {1, 0, 0}), rotate(q, {0, 0, 1}),
             velocity, strength, gentle_, gentle_yaw_};
   state_.tilt = std::acos(std::clamp(dot(own_up, up), -1.0, 1.0));
 
   // Lift and turn that are asked for. Half-way through the tick is where its thrust points on the mean.
-  const bool holds = tuning_.hold_height > 0;
+  const bool holds = tuning_.hold_height;
   const double rises = holds ? strength + tick.climb() - dot(state_.unforeseen, up) : strength;
   const Vec3 change = tick.turning(rises);
   const Sym3& turns = body.inverse_inertia;

@@ -18,12 +18,16 @@ namespace jugend {
 
 /// What the sticks mean.
 enum class RotorMode : std::uint8_t { rates, attitude, velocity, position };
+template <>
+struct NamesOf<RotorMode> {
+  static constexpr std::array<std::string_view, 4> names{"rates", "attitude", "velocity", "position"};
+};
 
 struct MultirotorTuning {
-  double mode = 1;         ///< RotorMode: 0 rates, 1 attitude, 2 velocity, 3 position
-  double hold_height = 1;  ///< 1: an aid, height is held while it banks; 0: the pilot's own throttle
+  RotorMode mode = RotorMode::attitude;
+  bool hold_height = true;  ///< an aid, height is held while it banks; else the pilot's own throttle
   // The rotors: a ring of them, turning left and right by turns.
-  double rotors = 4;
+  int rotors = 4;
   double arm = 0.3;            ///< m from the middle to each
   double lift_ratio = 2.2;     ///< what all of them lift at the most, as a multiple of the weight
   double torque_share = 0.02;  ///< m, see RotorTuning
@@ -42,12 +46,12 @@ struct MultirotorTuning {
   double climb_half_life = 0.12;                 ///< s
   double place_frequency = 0.45;                 ///< Hz, with which it comes to a place
   double height_frequency = 2.5;                 ///< Hz, with which it comes back to its height
-  double learns = 0.25;      ///< s: half of a load or wind that it did not foresee is known after this; 0: never
-  double drag = 0.02;        ///< N/(m/s)²
-  double ground_effect = 1;  ///< share of the lift that the ground adds
+  double load_half_life = 0.25;  ///< s: half of a load or wind that it did not foresee is known after this; 0: never
+  double drag = 0.02;            ///< N/(m/s)²
+  double ground_effect = 1;      ///< share of the lift that the ground adds
   WindTuning wind;
 };
-TunableList multirotor_tunables();
+const Tunables& multirotor_tunables();
 /// Throws InputError for numbers out of range.
 void check(const MultirotorTuning& tuning);
 /// The ring of rotors that a tuning describes, for a body of `weight` N.

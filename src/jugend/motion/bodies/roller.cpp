@@ -7,25 +7,55 @@
 
 namespace jugend {
 
-TunableList roller_tunables() {
+const Tunables& roller_tunables() {
   using R = RollerTuning;
-  static const Tunable list[] = {
-      JUGEND_TUNABLE(R, radius, "radius", "m", 0.01, 1000, "of the ball"),
-      JUGEND_TUNABLE(R, ground_torque, "ground.torque", "Nm", 0, 1e9, "with full input on ground: rolls it"),
-      JUGEND_TUNABLE(R, ground_force, "ground.force", "N", 0, 1e9, "with full input on ground: pushes it"),
-      JUGEND_TUNABLE(R, air_torque, "air.torque", "Nm", 0, 1e9, "with full input in the air: spins it"),
-      JUGEND_TUNABLE(R, air_force, "air.force", "N", 0, 1e9, "with full input in the air: pushes it"),
-      JUGEND_TUNABLE(R, top_speed, "top_speed", "m/s", 0.01, 1000, "beyond it forces push no more"),
-      JUGEND_TUNABLE(R, top_spin, "top_spin", "rad/s", 0.01, 10000, "beyond it torques turn no more"),
-      JUGEND_TUNABLE(R, rolling_drag, "ground.drag", "1/s", 0, 1000, "on ground speed and spin fall as exp(-k t)"),
-      JUGEND_TUNABLE(R, air_drag, "air.drag", "1/s", 0, 1000, "in the air level speed falls as exp(-k t)"),
-      JUGEND_TUNABLE(R, kick_cap, "kick.speed_cap", "m/s", 0, 10000, "the most that a jump kicks what it leaves"),
-      JUGEND_TUNABLE(R, jump_height, "jump.height", "m", 0, 1000, "from take-off to apex; 0: no jump"),
-      JUGEND_TUNABLE(R, jump_reach, "jump.reach", "m", 0.0001, 10, "ground this near below may be jumped from"),
-      JUGEND_TUNABLE(R, slope_limit, "jump.slope_limit_deg", "deg", 0, 89, "steeper ground is none to jump from"),
-      JUGEND_TUNABLE(R, buffer, "jump.buffer", "s", 0, 10, "a press this long before landing is remembered"),
-      JUGEND_TUNABLE(R, coyote_time, "jump.coyote_time", "s", 0, 10, "a press this long after leaving ground counts"),
-      JUGEND_TUNABLE(R, lockout, "jump.lockout", "s", 0, 10, "after a jump, until the next"),
+  static const Tunables list{
+      number<R>(
+          "radius", "m", 0.01, 1000, "of the ball", [](auto& t) -> auto& { return t.radius; }),
+      number<R>(
+          "ground.torque", "Nm", 0, 1e9, "with full input on ground: rolls it",
+          [](auto& t) -> auto& { return t.ground_torque; }),
+      number<R>(
+          "ground.force", "N", 0, 1e9, "with full input on ground: pushes it",
+          [](auto& t) -> auto& { return t.ground_force; }),
+      number<R>(
+          "air.torque", "Nm", 0, 1e9, "with full input in the air: spins it",
+          [](auto& t) -> auto& { return t.air_torque; }),
+      number<R>(
+          "air.force", "N", 0, 1e9, "with full input in the air: pushes it",
+          [](auto& t) -> auto& { return t.air_force; }),
+      number<R>(
+          "top_speed", "m/s", 0.01, 1000, "beyond it forces push no more",
+          [](auto& t) -> auto& { return t.top_speed; }),
+      number<R>(
+          "top_spin", "rad/s", 0.01, 10000, "beyond it torques turn no more",
+          [](auto& t) -> auto& { return t.top_spin; }),
+      number<R>(
+          "ground.drag", "1/s", 0, 1000, "on ground speed and spin fall as exp(-k t)",
+          [](auto& t) -> auto& { return t.rolling_drag; }),
+      number<R>(
+          "air.drag", "1/s", 0, 1000, "in the air level speed falls as exp(-k t)",
+          [](auto& t) -> auto& { return t.air_drag; }),
+      number<R>(
+          "kick.speed_cap", "m/s", 0, 10000, "the most that a jump kicks what it leaves",
+          [](auto& t) -> auto& { return t.kick_cap; }),
+      number<R>(
+          "jump.height", "m", 0, 1000, "from take-off to apex; 0: no jump",
+          [](auto& t) -> auto& { return t.jump_height; }),
+      number<R>(
+          "jump.reach", "m", 0.0001, 10, "ground this near below may be jumped from",
+          [](auto& t) -> auto& { return t.jump_reach; }),
+      number<R>(
+          "jump.slope_limit_deg", "deg", 0, 89, "steeper ground is none to jump from",
+          [](auto& t) -> auto& { return t.slope_limit; }),
+      number<R>(
+          "jump.buffer", "s", 0, 10, "a press this long before landing is remembered",
+          [](auto& t) -> auto& { return t.buffer; }),
+      number<R>(
+          "jump.coyote_time", "s", 0, 10, "a press this long after leaving ground counts",
+          [](auto& t) -> auto& { return t.coyote_time; }),
+      number<R>(
+          "jump.lockout", "s", 0, 10, "after a jump, until the next", [](auto& t) -> auto& { return t.lockout; }),
   };
   return list;
 }

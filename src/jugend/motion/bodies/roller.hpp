@@ -26,7 +26,7 @@ struct RollerTuning {
   double slope_limit = 0.9;    ///< rad; steeper ground is none to jump from
   double buffer = 0.1, coyote_time = 0.08, lockout = 0.12;  ///< s, as of any jump
 };
-TunableList roller_tunables();
+const Tunables& roller_tunables();
 /// Throws InputError for numbers out of range.
 void check(const RollerTuning& tuning);
 

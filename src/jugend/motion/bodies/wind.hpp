@@ -11,7 +11,7 @@ struct WindTuning {
   double direction = 0;     ///< rad that it blows towards, from x (ahead) to z (right)
   double gusts = 0;         ///< m/s, standard deviation along the wind; across and upright as the spectrum says
   double gust_length = 60;  ///< m, how far gusts reach
-  double seed = 1;          ///< another number, other gusts
+  int seed = 1;             ///< another number, other gusts
 };
 
 /// Gusts follow the spectrum of Dryden, Φ(Ω) = σ² 2L/πV / (1 + (LΩ/V)²) along the wind and

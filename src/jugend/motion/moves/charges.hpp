@@ -8,9 +8,9 @@
 namespace jugend {
 
 struct ChargeTuning {
-  double charges = 0;      ///< how many times between refills; 0: the move is off
+  int charges = 0;         ///< how many times between refills; 0: the move is off
   double cooldown = 0.35;  ///< s from one use to the next
-  double on_ground = 1;    ///< 1: ground, walls and ledges refill them; 0: only time does
+  bool on_ground = true;   ///< ground, walls and ledges refill them; else only time does
   double recharge = 0;     ///< s in which time gives one back; 0: never
 };
 
@@ -39,11 +39,11 @@ struct Charges {
   NoMove ask() const {
     if (tuning.charges < 1) return NoMove::switched_off;
     if (state.since_use < tuning.cooldown - 1e-9) return NoMove::cooling_down;
-    return state.used < static_cast<int>(tuning.charges) ? NoMove::none : NoMove::no_charge;
+    return state.used < tuning.charges ? NoMove::none : NoMove::no_charge;
   }
   void use(double now) { ++state.used, state.since_use = -now, state.recharging = -now; }
   void refill() {
-    if (tuning.on_ground > 0) state.used = 0;
+    if (tuning.on_ground) state.used = 0;
   }
   void pass(double dt) {
     state.since_use += dt;

@@ -1,19 +1,28 @@
 // Dashes and launches: a stated way in a stated time, and a stated height or an upward speed held.
 #pragma once
 
+#include <array>
 #include <jugend/base/fields.hpp>
+#include <jugend/base/tunable.hpp>
 #include <jugend/base/vec.hpp>
 #include <jugend/motion/moves/charges.hpp>
 
 namespace jugend {
 
+/// Where a dash goes: as input points, as the body faces, or as it aims, in space.
+enum class DashDirection : std::uint8_t { input, facing, aim };
+template <>
+struct NamesOf<DashDirection> {
+  static constexpr std::array<std::string_view, 3> names{"input", "facing", "aim"};
+};
+
 struct DashTuning {
-  double distance = 3.2;       ///< m, covered in `time` at one speed
-  double time = 0.2;           ///< s
-  double end_speed = 4;        ///< m/s that remain at its end, at most the dash's own speed
-  double gravity = 0;          ///< share of gravity that is kept meanwhile
-  double direction = 0;        ///< 0: where input points, 1: where the body faces, 2: where it aims, in space
-  double through_one_way = 0;  ///< 1: thin one-way surfaces do not stop it
+  double distance = 3.2;  ///< m, covered in `time` at one speed
+  double time = 0.2;      ///< s
+  double end_speed = 4;   ///< m/s that remain at its end, at most the dash's own speed
+  double gravity = 0;     ///< share of gravity that is kept meanwhile
+  DashDirection direction = DashDirection::input;
+  bool through_one_way = false;  ///< thin one-way surfaces do not stop it
   ChargeTuning charge;
 
   double speed() const { return distance / time; }
@@ -41,8 +50,8 @@ static_assert(all_fields_listed<BurstState>);
 /// The direction of a dash, unit; `input`, `aim` may be nothing.
 inline Vec3 dash_direction(const DashTuning& tuning, const Vec3& input, const Vec3& facing, const Vec3& aim,
                            const Vec3& up) {
-  if (tuning.direction >= 1.5) return normalised(aim, facing);
-  if (tuning.direction >= 0.5) return facing;
+  if (tuning.direction == DashDirection::aim) return normalised(aim, facing);
+  if (tuning.direction == DashDirection::facing) return facing;
   return normalised(in_plane(input, up), facing);
 }
 

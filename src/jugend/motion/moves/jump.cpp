@@ -41,7 +41,7 @@ JumpAnswer Jump::ask(JumpFrom at_hand, double now) const {
     return no(NoJump::just_landed);
   if (at_hand != JumpFrom::nowhere) return {at_hand, NoJump::none};
   if (state.since_ground + now <= tuning.coyote_time + slack) return {JumpFrom::edge, NoJump::none};
-  if (state.air_used < static_cast<int>(tuning.air_jumps)) return {JumpFrom::air, NoJump::none};
+  if (state.air_used < tuning.air_jumps) return {JumpFrom::air, NoJump::none};
   return no(NoJump::airborne);
 }
 

@@ -26,7 +26,7 @@ struct JumpTuning {
   double landing_lockout = 0;    ///< s after a landing in which there is no jump
   double float_speed = 0;        ///< m/s: at upward and downward speeds below this, gravity is less; 0: nowhere
   double float_gravity = 0.5;    ///< share of gravity that is left there
-  double air_jumps = 0;          ///< how many, between one ground and the next
+  int air_jumps = 0;             ///< how many, between one ground and the next
   double air_height = 1.0;       ///< m, of the first of them
   double air_height_ratio = 1;   ///< the height of each further one, as a share of the one before
 

@@ -8,7 +8,7 @@
 namespace jugend {
 
 struct LedgeTuning {
-  double on = 0;              ///< 1: ledges can be hung from
+  bool on = false;            ///< ledges can be hung from
   double reach = 0.2;         ///< m that hands reach beyond the body
   double hand_height = 1.7;   ///< m from the feet to the hand line
   double settle_time = 0.12;  ///< s from the catch to rest

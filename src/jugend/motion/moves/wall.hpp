@@ -8,7 +8,7 @@
 namespace jugend {
 
 struct WallTuning {
-  double on = 0;             ///< 1: walls can be slid down and jumped off
+  bool on = false;           ///< walls can be slid down and jumped off
   double slide_speed = 2.5;  ///< m/s: the most, while input pushes into the wall
   double jump_height = 1.1;  ///< m from the place of the jump to its apex
   double jump_away = 5;      ///< m/s away from the wall

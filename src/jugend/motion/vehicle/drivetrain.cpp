@@ -15,49 +15,35 @@ constexpr double rpm_per_rad = 30 / pi;
 
 }  // namespace
 
-int PointTable::count() const {
-  int n = most;
-  while (n > 0 && x[static_cast<std::size_t>(n - 1)] == 0 && y[static_cast<std::size_t>(n - 1)] == 0) --n;
-  return n;
-}
-
-Curve PointTable::curve(const char* key) const {
-  std::vector<Curve::Point> points;
-  for (std::size_t i = 0; i < static_cast<std::size_t>(count()); ++i) {
-    if (i > 0 && x[i] <= x[i - 1])
+Curve curve_of(const std::vector<Curve::Point>& points, const char* key) {
+  if (points.empty()) throw InputError({{}, key, "no points", "one point at least, [x, y]", {}});
+  for (std::size_t i = 1; i < points.size(); ++i) {
+    if (points[i].x <= points[i - 1].x)
       throw InputError({{},
-                        fmt::format("{}.x_{}", key, i + 1),
-                        as_text(x[i]),
-                        fmt::format("more than x_{}, {}: one value for each x", i, as_text(x[i - 1])),
+                        fmt::format("{}.{}.x", key, i + 1),
+                        as_text(points[i].x),
+                        fmt::format("more than {}: one value for each x", as_text(points[i - 1].x)),
                         {}});
-    points.push_back({x[i], y[i]});
   }
-  if (points.empty()) throw InputError({{}, std::string(key) + ".x_1", "no points", "one point at least", {}});
   return Curve(points);
-}
-
-int EngineTuning::gear_count() const {
-  int n = 0;
-  while (n < static_cast<int>(gears.size()) && gears[static_cast<std::size_t>(n)] > 0) ++n;
-  return n;
 }
 
 DriveLaw drive_law(const DriveTuning& tuning, double mass) {
   return {mass, tuning.top_speed * std::atanh(0.9) / tuning.speed_time, tuning.top_speed, tuning.reverse_speed};
 }
 
-Engine::Engine(const EngineTuning& tuning) : tuning_(tuning), torque_(tuning.torque.curve("drive.engine.torque")) {
+Engine::Engine(const EngineTuning& tuning) : tuning_(tuning), torque_(curve_of(tuning.torque, "drive.engine.torque")) {
   const auto refuse = [](const char* key, double found, const std::string& allowed) {
     throw InputError({{}, key, as_text(found), allowed, {}});
   };
   const int n = tuning.gear_count();
-  if (n == 0) refuse("drive.engine.gear_1", tuning.gears[0], "above 0");
+  if (n == 0) throw InputError({{}, "drive.engine.gears", "none", "one ratio at least", {}});
   for (std::size_t i = 1; i < static_cast<std::size_t>(n); ++i) {
     if (tuning.gears[i] >= tuning.gears[i - 1])
       throw InputError({{},
-                        fmt::format("drive.engine.gear_{}", i + 1),
+                        fmt::format("drive.engine.gears.{}", i + 1),
                         as_text(tuning.gears[i]),
-                        fmt::format("less than gear_{}, {}", i, as_text(tuning.gears[i - 1])),
+                        fmt::format("less than that of gear {}, {}", i, as_text(tuning.gears[i - 1])),
                         {}});
   }
   if (tuning.idle >= tuning.redline) refuse("drive.engine.idle", tuning.idle, "below the redline");
@@ -83,7 +69,7 @@ void Engine::shift(EngineState& state, double shaft, bool grounded, double throt
   state.shift_left = std::max(0.0, state.shift_left - dt);
   const int top = tuning_.gear_count();
   int gear = state.gear;
-  if (tuning_.automatic > 0) {
+  if (tuning_.automatic) {
     constexpr double slow = 1.5;  // rad/s, nearly still
     if (backwards && shaft < slow) gear = -1;
     if (!backwards && gear < 1 && throttle != 0 && shaft > -slow) gear = 1;

@@ -5,48 +5,56 @@
 #include <cstdint>
 #include <jugend/base/curve.hpp>
 #include <jugend/base/fields.hpp>
+#include <jugend/base/tunable.hpp>
+#include <string_view>
+#include <vector>
 
 namespace jugend {
 
-/// Up to six points of a curve, by rising x; those after the last with x above 0 are not used.
-struct PointTable {
-  static constexpr int most = 6;
-  std::array<double, most> x{}, y{};
-  int count() const;
-  /// Throws InputError, naming `key`, where x does not rise: no function.
-  Curve curve(const char* key) const;
+/// What states a drive: outcomes, a force over speed, or an engine with gears.
+enum class DriveBy : std::uint8_t { outcomes, force, engine };
+template <>
+struct NamesOf<DriveBy> {
+  static constexpr std::array<std::string_view, 3> names{"outcomes", "force", "engine"};
+};
+
+/// What is between the wheels of a driven axle.
+enum class Differential : std::uint8_t { open, locked, limited };
+template <>
+struct NamesOf<Differential> {
+  static constexpr std::array<std::string_view, 3> names{"open", "locked", "limited"};
 };
 
 struct EngineTuning {
-  PointTable torque{{900, 2200, 3600, 5200, 6400}, {70, 118, 132, 124, 96}};  ///< N m over revs (1/min)
-  double idle = 900, redline = 6600;                                          ///< 1/min
-  double braking = 32;        ///< N m against it at the redline, without throttle
-  double inertia = 0.12;      ///< kg m²
-  double clutch_revs = 2300;  ///< 1/min that the clutch slips at while the wheels are too slow
-  std::array<double, 6> gears{3.6, 2.1, 1.4, 1.05, 0, 0};  ///< ratios by falling size; 0: there is none
+  std::vector<Curve::Point> torque{{900, 70}, {2200, 118}, {3600, 132}, {5200, 124}, {6400, 96}};  ///< N m over 1/min
+  double idle = 900, redline = 6600;                                                               ///< 1/min
+  double braking = 32;                             ///< N m against it at the redline, without throttle
+  double inertia = 0.12;                           ///< kg m²
+  double clutch_revs = 2300;                       ///< 1/min that the clutch slips at while the wheels are too slow
+  std::vector<double> gears{3.6, 2.1, 1.4, 1.05};  ///< ratios by falling size
   double reverse = 3.4, final = 3.9;
-  double automatic = 1;                       ///< 1: shifts by itself, 0: by the intent's presses
+  bool automatic = true;                      ///< shifts by itself; else by the intent's presses
   double shift_up = 5800, shift_down = 2400;  ///< 1/min
   double shift_time = 0.22;                   ///< s without torque
-  int gear_count() const;
+  int gear_count() const { return static_cast<int>(gears.size()); }
 };
 
 struct DriveTuning {
-  double engine_on = 0;                      ///< 1: the engine below; 0: by the outcomes that follow
-  double top_speed = 14, reverse_speed = 4;  ///< m/s
-  double speed_time = 4.5;                   ///< s from standstill to nine tenths of top speed
-  PointTable force{};                        ///< N over m/s, instead of speed_time where it has points
-  double coast = 0.4;                        ///< m/s² that it slows down by without throttle
-  double differential = 0;                   ///< in each driven axle. 0: open, 1: locked, 2: limited slip
-  double differential_limit = 120;           ///< N m that the limited one passes across
-  double traction_control = 0;               ///< 1: never more torque than the ground takes
+  DriveBy by = DriveBy::outcomes;
+  double top_speed = 14, reverse_speed = 4;                          ///< m/s
+  double speed_time = 4.5;                                           ///< s from standstill to nine tenths of top speed
+  std::vector<Curve::Point> force{{0, 1800}, {6, 1500}, {13, 120}};  ///< N over m/s
+  double coast = 0.4;                                                ///< m/s² that it slows down by without throttle
+  Differential differential = Differential::open;
+  double differential_limit = 120;  ///< N m that the limited one passes across
+  bool traction_control = false;    ///< never more torque than the ground takes
   EngineTuning engine{};
 };
 
 struct BrakeTuning {
   double deceleration = 8;  ///< m/s² of the whole body at full pedal, as far as the grip goes
   double hand = 5;          ///< m/s² of the hand brake
-  double antilock = 0;      ///< 1: never more than the ground takes
+  bool antilock = false;    ///< never more than the ground takes
 };
 
 /// The simple drive's law: v = top tanh(a t / top) from standstill, so that top speed is reached without a kink and
@@ -63,6 +71,8 @@ struct DriveLaw {
     return throttle * mass * start * (net > -1 ? net : -1.0);
   }
 };
+/// The curve through a tuning's points. Throws InputError, naming `key`, where they are none or no function.
+Curve curve_of(const std::vector<Curve::Point>& points, const char* key);
 /// For a body of `mass` kg, wheels' inertia included.
 DriveLaw drive_law(const DriveTuning& tuning, double mass);
 

@@ -21,9 +21,9 @@ Strut strut_of(const SuspensionTuning& tuning, double load, double strength) {
   const double mass = load / strength, growth = tuning.progression / tuning.bump;
   Strut s;
   s.bump = tuning.bump, s.droop = tuning.droop, s.pull = tuning.droop_pull, s.growth = growth;
-  if (tuning.stiffness > 0) {
+  if (tuning.spring_by == SpringBy::stiffness) {
     s.stiffness = tuning.stiffness;
-  } else if (tuning.sag > 0) {
+  } else if (tuning.spring_by == SpringBy::sag) {
     s.stiffness = load / (tuning.sag * (1 + 0.5 * growth * tuning.sag));
   } else {
     // Two unknowns, k and the sag x: k (1 + g x) = (2π f)² m where k x (1 + g x / 2) = load.
@@ -38,8 +38,9 @@ Strut strut_of(const SuspensionTuning& tuning, double load, double strength) {
   s.sag = sag_under(s, load);
   const double at_rest = s.stiffness * (1 + growth * std::min(s.sag, tuning.bump));
   const double critical = 2 * std::sqrt(at_rest * mass);
-  s.bump_damping = tuning.bump_damping > 0 ? tuning.bump_damping : tuning.bump_ratio * critical;
-  s.rebound_damping = tuning.rebound_damping > 0 ? tuning.rebound_damping : tuning.rebound_ratio * critical;
+  const bool shares = tuning.damping_by == DampingBy::ratio;
+  s.bump_damping = shares ? tuning.bump_ratio * critical : tuning.bump_damping;
+  s.rebound_damping = shares ? tuning.rebound_ratio * critical : tuning.rebound_damping;
   return s;
 }
 

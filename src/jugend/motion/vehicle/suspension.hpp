@@ -2,25 +2,31 @@
 #pragma once
 
 #include <cmath>
+#include <cstdint>
 
 namespace jugend {
 
+/// What states a spring, and a damper.
+enum class SpringBy : std::uint8_t { ride_frequency, sag, stiffness };
+enum class DampingBy : std::uint8_t { ratio, coefficient };
+
 struct SuspensionTuning {
-  double rest_length = 0.35;  ///< m from the mount down to the hub while the spring carries nothing
-  double bump = 0.22;         ///< m that the hub can rise from there; at most rest_length
-  double droop = 0.05;        ///< m that it can fall below
-  // How stiff: the first of these three that is above 0 counts.
-  double stiffness = 0;         ///< N/m
-  double sag = 0;               ///< m that the spring gives under the weight at rest
-  double ride_frequency = 1.7;  ///< Hz of the weight that rests on the wheel, on its spring
-  double progression = 0;       ///< by what share it has become stiffer at full bump
-  double bump_ratio = 0.35;     ///< damping while it is pressed together, as a share of the critical
-  double rebound_ratio = 0.45;  ///< and while it comes out again
-  double bump_damping = 0;      ///< N s/m, instead of bump_ratio where above 0
-  double rebound_damping = 0;   ///< N s/m, instead of rebound_ratio
-  double stop_share = 0.25;     ///< the last share of bump, in which the stop works
-  double stop_stiffness = 6;    ///< of the stop at its end, as a multiple of the spring's
-  double droop_pull = 0;        ///< share of the spring that pulls where it is longer than at rest
+  double rest_length = 0.35;                      ///< m from the mount down to the hub while the spring carries nothing
+  double bump = 0.22;                             ///< m that the hub can rise from there; at most rest_length
+  double droop = 0.05;                            ///< m that it can fall below
+  SpringBy spring_by = SpringBy::ride_frequency;  ///< which of these three says how stiff it is
+  double ride_frequency = 1.7;                    ///< Hz of the weight that rests on the wheel, on its spring
+  double sag = 0.09;                              ///< m that the spring gives under the weight at rest
+  double stiffness = 12000;                       ///< N/m
+  double progression = 0;                         ///< by what share it has become stiffer at full bump
+  DampingBy damping_by = DampingBy::ratio;        ///< shares of the critical damping, or coefficients
+  double bump_ratio = 0.35;                       ///< damping while it is pressed together, as a share of the critical
+  double rebound_ratio = 0.45;                    ///< and while it comes out again
+  double bump_damping = 800;                      ///< N s/m while it is pressed together
+  double rebound_damping = 1000;                  ///< N s/m while it comes out again
+  double stop_share = 0.25;                       ///< the last share of bump, in which the stop works
+  double stop_stiffness = 6;                      ///< of the stop at its end, as a multiple of the spring's
+  double droop_pull = 0;                          ///< share of the spring that pulls where it is longer than at rest
 };
 
 /// A strut in numbers. Compression is 0 with the hub at rest_length, positive when pressed together.

@@ -6,10 +6,21 @@
 // "Tyre and Vehicle Dynamics", 3rd ed. 2012, ch. 7). Rolling, u/σ is the slip; at rest u is a spring, which holds.
 #pragma once
 
+#include <array>
+#include <cstdint>
+#include <jugend/base/tunable.hpp>
+
 namespace jugend {
 
+/// Straight up to the circle of friction, or the brush model.
+enum class TyreModel : std::uint8_t { straight, brush };
+template <>
+struct NamesOf<TyreModel> {
+  static constexpr std::array<std::string_view, 2> names{"straight", "brush"};
+};
+
 struct TyreTuning {
-  double brush = 0;             ///< 1: the brush model, 0: straight up to the circle of friction
+  TyreModel model = TyreModel::straight;
   double grip = 1.05;           ///< coefficient of friction at the load at rest, on a surface of grip 1
   double along_stiffness = 14;  ///< force for each unit of slip along the wheel, as a multiple of the load
   double side_stiffness = 11;   ///< force for each radian of slip angle, as a multiple of the load

@@ -47,7 +47,7 @@ std::vector<double> rest_loads(std::span<const WheelTuning> wheels, double weigh
   const double off = std::max({std::abs(sum - weight), std::abs(pitch) / reach, std::abs(roll) / reach});
   if (!(off < 1e-6 * weight) || least <= 0)
     throw InputError({{},
-                      "axle_1.ahead",
+                      "axle.1.ahead",
                       "wheels that the weight does not lie between",
                       "wheels on both sides of the centre of mass",
                       {}});
@@ -77,12 +77,12 @@ SteerGeometry steer_geometry(std::span<const WheelTuning> wheels) {
 
 std::vector<WheelTuning> wheels_of(const VehicleTuning& tuning) {
   std::vector<WheelTuning> wheels;
-  for (int a = 0; a < static_cast<int>(std::lround(tuning.axle_count)); ++a) {
-    const AxleTuning& axle = tuning.axles[static_cast<std::size_t>(a)];
+  for (std::size_t a = 0; a < tuning.axles.size(); ++a) {
+    const AxleTuning& axle = tuning.axles[a];
     for (const double side : {-0.5, 0.5}) {
       WheelTuning wheel = axle.wheel;
       wheel.mount = {axle.ahead, axle.mount_height, side * axle.track};
-      wheel.axle = a;
+      wheel.axle = static_cast<int>(a);
       if (axle.track > 0 || side < 0) wheels.push_back(wheel);
     }
   }
@@ -98,7 +98,7 @@ Vehicle::Vehicle(const VehicleTuning& tuning, std::span<const WheelTuning> wheel
   check(tuning);
   if (wheels.size() < 2 || wheels.size() > most_wheels)
     throw InputError(
-        {{}, "axle_count", fmt::format("{} wheels", wheels.size()), fmt::format("2 to {} wheels", most_wheels), {}});
+        {{}, "axle", fmt::format("{} wheels", wheels.size()), fmt::format("2 to {} wheels", most_wheels), {}});
   const BodyFacts facts = surroundings.facts(body);
   if (facts.mass <= 0) throw InputError({{}, "actor.body", "a body that is not dynamic", "a dynamic body", {}});
   const double felt = norm(surroundings.gravity(facts.centre)), strength = felt > 0 ? felt : standard_gravity;
@@ -122,7 +122,7 @@ Vehicle::Vehicle(const VehicleTuning& tuning, std::span<const WheelTuning> wheel
     stiffest_ = std::max(stiffest_, std::sqrt(stiffest));
   }
   if (drives <= 0)
-    throw InputError({{}, "axle_1.drive", "no driven wheel", "a share above 0 on one axle at least", {}});
+    throw InputError({{}, "axle.1.drive", "no driven wheel", "a share above 0 on one axle at least", {}});
   line_up();
   const double whole = facts.mass + spinning;
   for (std::size_t i = 0; i < wheels.size(); ++i) {
@@ -135,10 +135,10 @@ Vehicle::Vehicle(const VehicleTuning& tuning, std::span<const WheelTuning> wheel
     n.hand.at[l] = hands > 0 ? tuning.brakes.hand * whole * w.radius * w.hand_brake * loads[i] / hands : 0;
   }
   law_ = drive_law(tuning.drive, whole);
-  if (tuning.drive.engine_on > 0) engine_.emplace(tuning.drive.engine);
-  if (tuning.drive.force.count() > 0) force_.emplace(tuning.drive.force.curve("drive.force"));
+  if (tuning.drive.by == DriveBy::engine) engine_.emplace(tuning.drive.engine);
+  if (tuning.drive.by == DriveBy::force) force_.emplace(curve_of(tuning.drive.force, "drive.force"));
   steer_ = steer_geometry(wheels_);
-  sense_ = static_cast<GroundSense>(std::lround(tuning.sense));
+  sense_ = tuning.ground_probe;
 }
 
 /// Wheels of one axle side by side, in pairs; a wheel without another leaves its neighbour's place empty.
@@ -176,7 +176,8 @@ void Vehicle::line_up() {
     n.bump.at[l] = s.bump, n.droop.at[l] = s.droop, n.pull.at[l] = s.pull;
     n.stop_from.at[l] = s.stop_from;
     n.stop_rate.at[l] = s.bump > s.stop_from ? s.stop_stiffness / (s.bump - s.stop_from) : 0;
-    n.grip.at[l] = tyre.grip, n.load_fade.at[l] = tyre.load_fade, n.brush.at[l] = tyre.brush > 0 ? 1 : 0;
+    n.grip.at[l] = tyre.grip, n.load_fade.at[l] = tyre.load_fade,
+    n.brush.at[l] = tyre.model == TyreModel::brush ? 1 : 0;
     n.along_slope.at[l] = tyre.along_stiffness / tyre.relaxation;
     n.side_slope.at[l] = tyre.side_stiffness / tyre.relaxation;
     n.per_load.at[l] = 1 / part.load, n.per_relaxation.at[l] = 1 / tyre.relaxation, n.rolling.at[l] = tyre.rolling;

@@ -65,7 +65,7 @@ struct AirTuning {
 
 /// Help that no car has; all off: a simulation.
 struct VehicleAids {
-  double hold = 1;          ///< brakes by itself below walking speed, while nothing is asked for
+  bool hold = true;         ///< brakes by itself below walking speed, while nothing is asked for
   double lower_centre = 0;  ///< m that forces act as if the centre of mass were lower, on the ground
   double lower_in_air = 0;  ///< and in the air
   double air_level = 0;     ///< Hz with which it comes level in the air, critically damped
@@ -76,22 +76,25 @@ struct VehicleAids {
 
 /// How wheels feel the ground.
 enum class GroundSense : std::uint8_t { ray, rays, ball, disc };
+template <>
+struct NamesOf<GroundSense> {
+  static constexpr std::array<std::string_view, 4> names{"ray", "rays", "ball", "disc"};
+};
 
 struct VehicleTuning {
   VehicleTuning();
-  double axle_count = 2;
-  std::array<AxleTuning, most_axles> axles;
+  std::vector<AxleTuning> axles;  ///< from front to back, 1 to most_axles
   SteeringTuning steering;
   DriveTuning drive;
   BrakeTuning brakes;
   AirTuning air;
   VehicleAids aids;
-  double sense = 0;         ///< GroundSense: 0 one ray, 1 three rays, 2 a swept ball, 3 a swept disc
-  double look_ahead = 1;    ///< 1: a ray more a wheel that moves, where it will be at the tick's end
-  double force_height = 0;  ///< where forces enter: 0 at the contact, 1 at the hub
-  double along_strut = 0;   ///< direction of the spring's force: 0 the ground's normal, 1 the strut
+  GroundSense ground_probe = GroundSense::ray;  ///< one ray, three rays, a swept ball or a swept disc
+  bool look_ahead = true;                       ///< a ray more a wheel that moves, where it will be at the tick's end
+  double force_height = 0;                      ///< where forces enter: 0 at the contact, 1 at the hub
+  double along_strut = 0;                       ///< direction of the spring's force: 0 the ground's normal, 1 the strut
 };
-TunableList vehicle_tunables();
+const Tunables& vehicle_tunables();
 /// Throws InputError for numbers out of range or that do not fit together.
 void check(const VehicleTuning& tuning);
 /// All wheels of the axles, left before right.

@@ -150,7 +150,7 @@ void Vehicle::Tick::sense_by_rays(std::size_t each) {
     c.until = dt, c.bends = false, aheads[i] = most;
     for (std::size_t k = 0; k < each; ++k)
       rays[count++] = {mount + team.heading.get(lane) * (offs[k] * radius), -up, length + belows[k] * radius};
-    if (tuning.look_ahead <= 0) continue;
+    if (!tuning.look_ahead) continue;
     ways[i] = in_plane(velocity_at(mount), up) * dt;
     if (squared_norm(ways[i]) < 0.05 * radius * 0.05 * radius) continue;
     aheads[i] = count;
@@ -258,7 +258,7 @@ void Vehicle::Tick::ask() {
     throttle = 0;
   }
   const bool idle = throttle == 0 && std::abs(state.speed) < slow;
-  if (tuning.aids.hold > 0 && idle) foot = std::max(foot, tuning.aids.hold);
+  if (tuning.aids.hold && idle) foot = 1;
   double shaft = 0, turning = 0, reached = 0;
   for (std::size_t t = 0; t < teams.size(); ++t) {
     for (std::size_t l = 0; l < 4; ++l) {
@@ -278,14 +278,14 @@ void Vehicle::Tick::ask() {
       foot = std::max(foot, std::abs(throttle)), throttle = 0;
   }
   const double let_go = std::max(0.0, 1 - 10 * std::abs(throttle));  // the first tenth of the pedal ends coasting
-  const double coast = tuning.drive.engine_on > 0 ? 0.0 : tuning.drive.coast * let_go * v.law_.mass;
+  const double coast = tuning.drive.by == DriveBy::engine ? 0.0 : tuning.drive.coast * let_go * v.law_.mass;
   // The pedal asks for a deceleration; what air and rolling take is not asked of the brakes.
   const double taken = tuning.air.drag * state.speed * state.speed + v.rolling_;
   const double asked = tuning.brakes.deceleration * v.law_.mass;
   const double needed =
       asked > 0 && std::abs(state.speed) > slow ? std::max(0.0, 1 - taken / (asked * std::max(foot, 1e-9))) : 1.0;
   // A driven wheel in the air leaves its share to those that stand.
-  const bool leaves = tuning.drive.engine_on <= 0 && reached > 0;
+  const bool leaves = tuning.drive.by != DriveBy::engine && reached > 0;
   for (std::size_t t = 0; t < teams.size(); ++t) {
     WheelBatch& team = teams[t];
     const WheelConstants& n = v.table_->wheels[t];

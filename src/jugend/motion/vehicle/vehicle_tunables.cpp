@@ -3,172 +3,306 @@
 
 #include <jugend/base/error.hpp>
 #include <jugend/motion/vehicle/vehicle.hpp>
-#include <utility>
 
 namespace jugend {
 namespace {
 
-using V = VehicleTuning;
+constexpr auto spring_by = [](auto& t) -> auto& { return t.wheel.suspension.spring_by; };
+constexpr auto damping_by = [](auto& t) -> auto& { return t.wheel.suspension.damping_by; };
+constexpr std::string_view spring_ways = "one of spring.ride_frequency, spring.sag, spring.stiffness";
+constexpr std::string_view damper_ways = "damper.bump_ratio and rebound_ratio, or damper.bump and rebound";
 
-template <std::size_t A>
-void add_axle(std::vector<Tunable>& list, std::vector<std::string>& keys) {
-  const auto add = [&](const char* key, const char* unit, double low, double high, const char* help,
-                       double& (*at)(void*)) {
-    keys.push_back(fmt::format("axle_{}.{}", A + 1, key));
-    list.push_back({keys.back(), unit, low, high, help, at});
+/// Of one axle.
+const Tunables& axle_tunables() {
+  using A = AxleTuning;
+  static const Tunables list{
+      number<A>(
+          "ahead", "m", -100, 100, "from the centre of mass forwards", [](auto& t) -> auto& { return t.ahead; }),
+      number<A>(
+          "track", "m", 0, 100, "between the wheels' middles; 0: one wheel", [](auto& t) -> auto& { return t.track; }),
+      number<A>(
+          "mount_height", "m", -100, 100, "of the struts' upper ends above the centre of mass",
+          [](auto& t) -> auto& { return t.mount_height; }),
+      number<A>(
+          "radius", "m", 0.01, 20, "of the wheels", [](auto& t) -> auto& { return t.wheel.radius; }),
+      number<A>(
+          "width", "m", 0.001, 20, "of the wheels", [](auto& t) -> auto& { return t.wheel.width; }),
+      number<A>(
+          "spin_inertia", "kg m2", 1e-6, 1e6, "of a wheel about its axle",
+          [](auto& t) -> auto& { return t.wheel.spin_inertia; }),
+      number<A>(
+          "unsprung_mass", "kg", 0, 1e5, "that goes up and down with a wheel; 0: the wheel follows the ground at once",
+          [](auto& t) -> auto& { return t.wheel.unsprung_mass; }),
+      number<A>(
+          "tyre.stiffness", "N/m", 100, 1e9, "upright, where there is unsprung mass",
+          [](auto& t) -> auto& { return t.wheel.tyre_stiffness; }),
+      number<A>(
+          "spring.rest_length", "m", 0.01, 20, "mount to hub while the spring carries nothing",
+          [](auto& t) -> auto& { return t.wheel.suspension.rest_length; }),
+      number<A>(
+          "spring.bump", "m", 0.001, 20, "that the hub rises from there at the most",
+          [](auto& t) -> auto& { return t.wheel.suspension.bump; }),
+      number<A>(
+          "spring.droop", "m", 0, 20, "that it falls below", [](auto& t) -> auto& { return t.wheel.suspension.droop; }),
+      one_way<A>(number<A>(
+                     "spring.stiffness", "N/m", 1, 1e9, "of the spring where it begins",
+                     [](auto& t) -> auto& { return t.wheel.suspension.stiffness; }),
+                 spring_ways, spring_by, SpringBy::stiffness),
+      one_way<A>(number<A>(
+                     "spring.sag", "m", 0.001, 20, "under the weight at rest",
+                     [](auto& t) -> auto& { return t.wheel.suspension.sag; }),
+                 spring_ways, spring_by, SpringBy::sag),
+      one_way<A>(number<A>(
+                     "spring.ride_frequency", "Hz", 0.1, 60, "of the weight at rest on its spring",
+                     [](auto& t) -> auto& { return t.wheel.suspension.ride_frequency; }),
+                 spring_ways, spring_by, SpringBy::ride_frequency),
+      number<A>(
+          "spring.progression", "1", 0, 20, "share by which it has become stiffer at full bump",
+          [](auto& t) -> auto& { return t.wheel.suspension.progression; }),
+      one_way<A>(number<A>(
+                     "damper.bump_ratio", "1", 0, 20, "damping while pressed together, as a share of the critical",
+                     [](auto& t) -> auto& { return t.wheel.suspension.bump_ratio; }),
+                 damper_ways, damping_by, DampingBy::ratio),
+      one_way<A>(number<A>(
+                     "damper.rebound_ratio", "1", 0, 20, "and while it comes out again",
+                     [](auto& t) -> auto& { return t.wheel.suspension.rebound_ratio; }),
+                 damper_ways, damping_by, DampingBy::ratio),
+      one_way<A>(number<A>(
+                     "damper.bump", "N s/m", 0, 1e9, "while pressed together",
+                     [](auto& t) -> auto& { return t.wheel.suspension.bump_damping; }),
+                 damper_ways, damping_by, DampingBy::coefficient),
+      one_way<A>(number<A>(
+                     "damper.rebound", "N s/m", 0, 1e9, "while it comes out again",
+                     [](auto& t) -> auto& { return t.wheel.suspension.rebound_damping; }),
+                 damper_ways, damping_by, DampingBy::coefficient),
+      number<A>(
+          "stop.share", "1", 0.01, 1, "the last share of bump, in which the stop works",
+          [](auto& t) -> auto& { return t.wheel.suspension.stop_share; }),
+      number<A>(
+          "stop.stiffness", "1", 0, 1000, "at its end, as a multiple of the spring's",
+          [](auto& t) -> auto& { return t.wheel.suspension.stop_stiffness; }),
+      number<A>(
+          "spring.droop_pull", "1", 0, 1,
+          "share of the spring that pulls the body down where it is longer than at rest",
+          [](auto& t) -> auto& { return t.wheel.suspension.droop_pull; }),
+      number<A>(
+          "anti_roll", "N/m", 0, 1e9, "that holds both wheels level with one another",
+          [](auto& t) -> auto& { return t.wheel.anti_roll; }),
+      number<A>(
+          "steer", "1", -2, 2, "share of the steering angle; negative: the other way",
+          [](auto& t) -> auto& { return t.wheel.steer; }),
+      number<A>(
+          "drive", "1", 0, 1000, "share of the drive, against the other axles'",
+          [](auto& t) -> auto& { return t.wheel.drive; }),
+      number<A>(
+          "brake", "1", 0, 1000, "share of the foot brake, weighed by the load at rest",
+          [](auto& t) -> auto& { return t.wheel.brake; }),
+      number<A>(
+          "hand_brake", "1", 0, 1000, "share of the hand brake", [](auto& t) -> auto& { return t.wheel.hand_brake; }),
+      choice<A>(
+          "tyre.model", "straight up to the circle of friction, or the brush model",
+          [](auto& t) -> auto& { return t.wheel.tyre.model; }),
+      number<A>(
+          "tyre.grip", "1", 0, 20, "coefficient of friction at the load at rest",
+          [](auto& t) -> auto& { return t.wheel.tyre.grip; }),
+      number<A>(
+          "tyre.along_stiffness", "1", 0.1, 1000, "force per unit of slip, as a multiple of the load",
+          [](auto& t) -> auto& { return t.wheel.tyre.along_stiffness; }),
+      number<A>(
+          "tyre.side_stiffness", "1/rad", 0.1, 1000, "force per radian of slip angle, as a multiple of the load",
+          [](auto& t) -> auto& { return t.wheel.tyre.side_stiffness; }),
+      number<A>(
+          "tyre.load_fade", "1", 0, 1, "share of grip and stiffness that is lost at twice the load at rest",
+          [](auto& t) -> auto& { return t.wheel.tyre.load_fade; }),
+      number<A>(
+          "tyre.relaxation", "m", 0.001, 20, "rolled while slip builds up to 63 %",
+          [](auto& t) -> auto& { return t.wheel.tyre.relaxation; }),
+      number<A>(
+          "tyre.rolling", "1", 0, 1, "force against rolling, as a share of the load",
+          [](auto& t) -> auto& { return t.wheel.tyre.rolling; }),
   };
-#define JUGEND_AXLE(member, key, unit, low, high, help) \
-  add(key, unit, low, high, help, [](void* t) -> double& { return static_cast<V*>(t)->axles[A].member; })
-  JUGEND_AXLE(ahead, "ahead", "m", -100, 100, "from the centre of mass forwards");
-  JUGEND_AXLE(track, "track", "m", 0, 100, "between the wheels' middles; 0: one wheel");
-  JUGEND_AXLE(mount_height, "mount_height", "m", -100, 100, "of the struts' upper ends above the centre of mass");
-  JUGEND_AXLE(wheel.radius, "radius", "m", 0.01, 20, "of the wheels");
-  JUGEND_AXLE(wheel.width, "width", "m", 0.001, 20, "of the wheels");
-  JUGEND_AXLE(wheel.spin_inertia, "spin_inertia", "kg m2", 1e-6, 1e6, "of a wheel about its axle");
-  JUGEND_AXLE(wheel.unsprung_mass, "unsprung_mass", "kg", 0, 1e5,
-              "that goes up and down with a wheel; 0: the wheel follows the ground at once");
-  JUGEND_AXLE(wheel.tyre_stiffness, "tyre.stiffness", "N/m", 100, 1e9, "upright, where there is unsprung mass");
-  JUGEND_AXLE(wheel.suspension.rest_length, "spring.rest_length", "m", 0.01, 20,
-              "mount to hub while the spring carries nothing");
-  JUGEND_AXLE(wheel.suspension.bump, "spring.bump", "m", 0.001, 20, "that the hub rises from there at the most");
-  JUGEND_AXLE(wheel.suspension.droop, "spring.droop", "m", 0, 20, "that it falls below");
-  JUGEND_AXLE(wheel.suspension.stiffness, "spring.stiffness", "N/m", 0, 1e9, "0: by sag or ride_frequency");
-  JUGEND_AXLE(wheel.suspension.sag, "spring.sag", "m", 0, 20, "under the weight at rest; 0: by ride_frequency");
-  JUGEND_AXLE(wheel.suspension.ride_frequency, "spring.ride_frequency", "Hz", 0.1, 60,
-              "of the weight at rest on its spring");
-  JUGEND_AXLE(wheel.suspension.progression, "spring.progression", "1", 0, 20,
-              "share by which it has become stiffer at full bump");
-  JUGEND_AXLE(wheel.suspension.bump_ratio, "damper.bump_ratio", "1", 0, 20,
-              "damping while pressed together, as a share of the critical");
-  JUGEND_AXLE(wheel.suspension.rebound_ratio, "damper.rebound_ratio", "1", 0, 20, "and while it comes out again");
-  JUGEND_AXLE(wheel.suspension.bump_damping, "damper.bump", "N s/m", 0, 1e9, "instead of bump_ratio; 0: by that");
-  JUGEND_AXLE(wheel.suspension.rebound_damping, "damper.rebound", "N s/m", 0, 1e9,
-              "instead of rebound_ratio; 0: by that");
-  JUGEND_AXLE(wheel.suspension.stop_share, "stop.share", "1", 0.01, 1,
-              "the last share of bump, in which the stop works");
-  JUGEND_AXLE(wheel.suspension.stop_stiffness, "stop.stiffness", "1", 0, 1000,
-              "at its end, as a multiple of the spring's");
-  JUGEND_AXLE(wheel.suspension.droop_pull, "spring.droop_pull", "1", 0, 1,
-              "share of the spring that pulls the body down where it is longer than at rest");
-  JUGEND_AXLE(wheel.anti_roll, "anti_roll", "N/m", 0, 1e9, "that holds both wheels level with one another");
-  JUGEND_AXLE(wheel.steer, "steer", "1", -2, 2, "share of the steering angle; negative: the other way");
-  JUGEND_AXLE(wheel.drive, "drive", "1", 0, 1000, "share of the drive, against the other axles'");
-  JUGEND_AXLE(wheel.brake, "brake", "1", 0, 1000, "share of the foot brake, weighed by the load at rest");
-  JUGEND_AXLE(wheel.hand_brake, "hand_brake", "1", 0, 1000, "share of the hand brake");
-  JUGEND_AXLE(wheel.tyre.brush, "tyre.brush", "0|1", 0, 1, "1: the brush model, 0: straight up to the friction circle");
-  JUGEND_AXLE(wheel.tyre.grip, "tyre.grip", "1", 0, 20, "coefficient of friction at the load at rest");
-  JUGEND_AXLE(wheel.tyre.along_stiffness, "tyre.along_stiffness", "1", 0.1, 1000,
-              "force per unit of slip, as a multiple of the load");
-  JUGEND_AXLE(wheel.tyre.side_stiffness, "tyre.side_stiffness", "1/rad", 0.1, 1000,
-              "force per radian of slip angle, as a multiple of the load");
-  JUGEND_AXLE(wheel.tyre.load_fade, "tyre.load_fade", "1", 0, 1,
-              "share of grip and stiffness that is lost at twice the load at rest");
-  JUGEND_AXLE(wheel.tyre.relaxation, "tyre.relaxation", "m", 0.001, 20, "rolled while slip builds up to 63 %");
-  JUGEND_AXLE(wheel.tyre.rolling, "tyre.rolling", "1", 0, 1, "force against rolling, as a share of the load");
-#undef JUGEND_AXLE
+  return list;
 }
 
-template <std::size_t I>
-void add_points(std::vector<Tunable>& list) {
-  static const std::string x = fmt::format("drive.engine.torque.x_{}", I + 1),
-                           y = fmt::format("drive.engine.torque.y_{}", I + 1),
-                           fx = fmt::format("drive.force.x_{}", I + 1), fy = fmt::format("drive.force.y_{}", I + 1),
-                           gear = fmt::format("drive.engine.gear_{}", I + 1);
-  list.push_back(
-      JUGEND_TUNABLE(V, drive.force.x[I], fx, "m/s", 0, 1000, "point of force over speed; none: by outcomes"));
-  list.push_back(JUGEND_TUNABLE(V, drive.force.y[I], fy, "N", 0, 1e8, "force there"));
-  list.push_back(JUGEND_TUNABLE(V, drive.engine.torque.x[I], x, "1/min", 0, 1e5, "point of torque over revs"));
-  list.push_back(JUGEND_TUNABLE(V, drive.engine.torque.y[I], y, "N m", 0, 1e7, "torque there"));
-  list.push_back(JUGEND_TUNABLE(V, drive.engine.gears[I], gear, "1", 0, 1000, "ratio; 0: there is no such gear"));
+std::vector<AxleTuning>& axles_in(void* tuning) { return static_cast<VehicleTuning*>(tuning)->axles; }
+
+/// An axle that a file adds: it neither steers nor drives unless that is said.
+AxleTuning further_axle() {
+  AxleTuning axle;
+  axle.wheel.drive = 0;
+  return axle;
 }
 
 }  // namespace
 
-VehicleTuning::VehicleTuning() {
-  for (AxleTuning& axle : axles) axle.wheel.drive = 0;
+VehicleTuning::VehicleTuning() : axles(2, further_axle()) {
   axles[0].ahead = 0.85, axles[0].wheel.steer = 1;
   axles[1].ahead = -0.85, axles[1].wheel.drive = 1, axles[1].wheel.hand_brake = 1;
   axles[1].wheel.brake = 0.55;  // braking takes load off it
-  for (std::size_t a = 2; a < axles.size(); ++a) axles[a].ahead = -0.85 - 0.8 * static_cast<double>(a - 1);
 }
 
-TunableList vehicle_tunables() {
-  static std::vector<std::string> keys;
-  static const std::vector<Tunable> list = [] {
-    keys.reserve(1000);  // views of them must stay
-    std::vector<Tunable> all{
-        JUGEND_TUNABLE(V, axle_count, "axle_count", "1", 1, most_axles, "axles in use, the first in front"),
-        JUGEND_TUNABLE(V, sense, "sense", "0|1|2|3", 0, 3, "of the ground: 0 one ray, 1 three, 2 a ball, 3 a disc"),
-        JUGEND_TUNABLE(V, look_ahead, "look_ahead", "0|1", 0, 1, "1: a wheel that moves looks where it will be, too"),
-        JUGEND_TUNABLE(V, force_height, "force_height", "1", 0, 1,
-                       "where forces enter: 0 at the contact, 1 at the hub"),
-        JUGEND_TUNABLE(V, along_strut, "along_strut", "1", 0, 1,
-                       "the spring's direction: 0 the ground's normal, 1 the strut"),
-        JUGEND_TUNABLE(V, steering.angle, "steering.angle_deg", "deg", 0, 80, "the most at standstill"),
-        JUGEND_TUNABLE(V, steering.fast_angle, "steering.fast_angle_deg", "deg", 0, 80, "the most from fast_speed on"),
-        JUGEND_TUNABLE(V, steering.fast_speed, "steering.fast_speed", "m/s", 0.1, 1000,
-                       "from which only fast_angle is left"),
-        JUGEND_TUNABLE(V, steering.rate, "steering.rate_deg", "deg/s", 1, 1e5, "towards more"),
-        JUGEND_TUNABLE(V, steering.return_rate, "steering.return_rate_deg", "deg/s", 1, 1e5, "back to the middle"),
-        JUGEND_TUNABLE(V, steering.ackermann, "steering.ackermann", "1", -1, 2,
-                       "1: all wheels roll round one centre, 0: all turn by the same"),
-        JUGEND_TUNABLE(V, drive.engine_on, "drive.engine_on", "0|1", 0, 1, "1: the engine, 0: by outcomes"),
-        JUGEND_TUNABLE(V, drive.top_speed, "drive.top_speed", "m/s", 0.1, 1000, "at full throttle"),
-        JUGEND_TUNABLE(V, drive.reverse_speed, "drive.reverse_speed", "m/s", 0.1, 1000, "backwards"),
-        JUGEND_TUNABLE(V, drive.speed_time, "drive.speed_time", "s", 0.05, 600,
-                       "from standstill to nine tenths of top speed"),
-        JUGEND_TUNABLE(V, drive.coast, "drive.coast", "m/s2", 0, 100, "slows down by this without throttle"),
-        JUGEND_TUNABLE(V, drive.differential, "drive.differential", "0|1|2", 0, 2, "0 open, 1 locked, 2 limited slip"),
-        JUGEND_TUNABLE(V, drive.differential_limit, "drive.differential_limit", "N m", 0, 1e7,
-                       "passed across by the limited one"),
-        JUGEND_TUNABLE(V, drive.traction_control, "drive.traction_control", "0|1", 0, 1,
-                       "1: never more torque than the ground takes"),
-        JUGEND_TUNABLE(V, drive.engine.idle, "drive.engine.idle", "1/min", 1, 1e5, "revs at rest"),
-        JUGEND_TUNABLE(V, drive.engine.redline, "drive.engine.redline", "1/min", 2, 1e5, "the most"),
-        JUGEND_TUNABLE(V, drive.engine.braking, "drive.engine.braking", "N m", 0, 1e7,
-                       "against it at the redline without throttle"),
-        JUGEND_TUNABLE(V, drive.engine.inertia, "drive.engine.inertia", "kg m2", 0, 1e6, "of what turns with it"),
-        JUGEND_TUNABLE(V, drive.engine.clutch_revs, "drive.engine.clutch_revs", "1/min", 1, 1e5,
-                       "at which the clutch slips while wheels are slower"),
-        JUGEND_TUNABLE(V, drive.engine.reverse, "drive.engine.reverse", "1", 0.01, 1000, "ratio backwards"),
-        JUGEND_TUNABLE(V, drive.engine.final, "drive.engine.final", "1", 0.01, 1000, "final drive's ratio"),
-        JUGEND_TUNABLE(V, drive.engine.automatic, "drive.engine.automatic", "0|1", 0, 1, "1: shifts by itself"),
-        JUGEND_TUNABLE(V, drive.engine.shift_up, "drive.engine.shift_up", "1/min", 1, 1e5, "above these"),
-        JUGEND_TUNABLE(V, drive.engine.shift_down, "drive.engine.shift_down", "1/min", 0, 1e5, "below these"),
-        JUGEND_TUNABLE(V, drive.engine.shift_time, "drive.engine.shift_time", "s", 0, 5, "without torque"),
-        JUGEND_TUNABLE(V, brakes.deceleration, "brakes.deceleration", "m/s2", 0, 1000, "at full pedal"),
-        JUGEND_TUNABLE(V, brakes.hand, "brakes.hand", "m/s2", 0, 1000, "of the hand brake"),
-        JUGEND_TUNABLE(V, brakes.antilock, "brakes.antilock", "0|1", 0, 1, "1: never more than the ground takes"),
-        JUGEND_TUNABLE(V, air.drag, "air.drag", "N s2/m2", 0, 1e6, "half density times drag area"),
-        JUGEND_TUNABLE(V, air.downforce, "air.downforce", "N s2/m2", 0, 1e6, "likewise, pressing it down"),
-        JUGEND_TUNABLE(V, air.downforce_front, "air.downforce_front", "1", 0, 1, "share on the first axle"),
-        JUGEND_TUNABLE(V, aids.hold, "aids.hold", "1", 0, 1, "brake by itself while nearly still and nothing is asked"),
-        JUGEND_TUNABLE(V, aids.lower_centre, "aids.lower_centre", "m", -20, 20,
-                       "forces act as if the centre of mass were lower"),
-        JUGEND_TUNABLE(V, aids.lower_in_air, "aids.lower_in_air", "m", -20, 20, "the same in the air"),
-        JUGEND_TUNABLE(V, aids.air_level, "aids.air_level", "Hz", 0, 20, "comes level in the air; 0: as it flies"),
-        JUGEND_TUNABLE(V, aids.air_turn, "aids.air_turn_deg", "deg/s2", 0, 1e5,
-                       "turned by steering and lean in the air"),
-        JUGEND_TUNABLE(V, aids.self_right, "aids.self_right", "s", 0, 600,
-                       "lying still on side or roof until it is turned over; 0: never"),
-        JUGEND_TUNABLE(V, aids.lean, "aids.lean", "Hz", 0, 20, "a two-wheeler leans to stay up; 0: it falls"),
-    };
-    [&]<std::size_t... I>(std::index_sequence<I...>) { (add_points<I>(all), ...); }
-    (std::make_index_sequence<PointTable::most>{});
-    [&]<std::size_t... A>(std::index_sequence<A...>) { (add_axle<A>(all, keys), ...); }
-    (std::make_index_sequence<most_axles>{});
-    return all;
-  }();
-  return list;
+const Tunables& vehicle_tunables() {
+  using V = VehicleTuning;
+  static const Tunables list{
+      {
+
+          choice<V>(
+              "ground_probe", "how wheels feel the ground", [](auto& t) -> auto& { return t.ground_probe; }),
+          toggle<V>(
+              "look_ahead", "a ray more a wheel that moves, where it will be at the tick's end",
+              [](auto& t) -> auto& { return t.look_ahead; }),
+          number<V>(
+              "force_height", "1", 0, 1, "where forces enter: 0 at the contact, 1 at the hub",
+              [](auto& t) -> auto& { return t.force_height; }),
+          number<V>(
+              "along_strut", "1", 0, 1, "the spring's direction: 0 the ground's normal, 1 the strut",
+              [](auto& t) -> auto& { return t.along_strut; }),
+          number<V>(
+              "steering.angle_deg", "deg", 0, 80, "the most at standstill",
+              [](auto& t) -> auto& { return t.steering.angle; }),
+          number<V>(
+              "steering.fast_angle_deg", "deg", 0, 80, "the most from fast_speed on",
+              [](auto& t) -> auto& { return t.steering.fast_angle; }),
+          number<V>(
+              "steering.fast_speed", "m/s", 0.1, 1000, "from which only fast_angle is left",
+              [](auto& t) -> auto& { return t.steering.fast_speed; }),
+          number<V>(
+              "steering.rate_deg", "deg/s", 1, 1e5, "towards more", [](auto& t) -> auto& { return t.steering.rate; }),
+          number<V>(
+              "steering.return_rate_deg", "deg/s", 1, 1e5, "back to the middle",
+              [](auto& t) -> auto& { return t.steering.return_rate; }),
+          number<V>(
+              "steering.ackermann", "1", -1, 2, "1: all wheels roll round one centre, 0: all turn by the same",
+              [](auto& t) -> auto& { return t.steering.ackermann; }),
+          choice<V>(
+              "drive.by", "what states the drive: outcomes, a force over speed, an engine",
+              [](auto& t) -> auto& { return t.drive.by; }),
+          number<V>(
+              "drive.top_speed", "m/s", 0.1, 1000, "at full throttle",
+              [](auto& t) -> auto& { return t.drive.top_speed; }),
+          number<V>(
+              "drive.reverse_speed", "m/s", 0.1, 1000, "backwards",
+              [](auto& t) -> auto& { return t.drive.reverse_speed; }),
+          number<V>(
+              "drive.speed_time", "s", 0.05, 600, "from standstill to nine tenths of top speed",
+              [](auto& t) -> auto& { return t.drive.speed_time; }),
+          number<V>(
+              "drive.coast", "m/s2", 0, 100, "slows down by this without throttle",
+              [](auto& t) -> auto& { return t.drive.coast; }),
+          choice<V>(
+              "drive.differential", "of each driven axle", [](auto& t) -> auto& { return t.drive.differential; }),
+          number<V>(
+              "drive.differential_limit", "N m", 0, 1e7, "passed across by the limited one",
+              [](auto& t) -> auto& { return t.drive.differential_limit; }),
+          toggle<V>(
+              "drive.traction_control", "never more torque than the ground takes",
+              [](auto& t) -> auto& { return t.drive.traction_control; }),
+          number<V>(
+              "drive.engine.idle", "1/min", 1, 1e5, "revs at rest",
+              [](auto& t) -> auto& { return t.drive.engine.idle; }),
+          number<V>(
+              "drive.engine.redline", "1/min", 2, 1e5, "the most",
+              [](auto& t) -> auto& { return t.drive.engine.redline; }),
+          number<V>(
+              "drive.engine.braking", "N m", 0, 1e7, "against it at the redline without throttle",
+              [](auto& t) -> auto& { return t.drive.engine.braking; }),
+          number<V>(
+              "drive.engine.inertia", "kg m2", 0, 1e6, "of what turns with it",
+              [](auto& t) -> auto& { return t.drive.engine.inertia; }),
+          number<V>(
+              "drive.engine.clutch_revs", "1/min", 1, 1e5, "at which the clutch slips while wheels are slower",
+              [](auto& t) -> auto& { return t.drive.engine.clutch_revs; }),
+          number<V>(
+              "drive.engine.reverse", "1", 0.01, 1000, "ratio backwards",
+              [](auto& t) -> auto& { return t.drive.engine.reverse; }),
+          number<V>(
+              "drive.engine.final", "1", 0.01, 1000, "final drive's ratio",
+              [](auto& t) -> auto& { return t.drive.engine.final; }),
+          toggle<V>(
+              "drive.engine.automatic", "shifts by itself", [](auto& t) -> auto& { return t.drive.engine.automatic; }),
+          number<V>(
+              "drive.engine.shift_up", "1/min", 1, 1e5, "above these",
+              [](auto& t) -> auto& { return t.drive.engine.shift_up; }),
+          number<V>(
+              "drive.engine.shift_down", "1/min", 0, 1e5, "below these",
+              [](auto& t) -> auto& { return t.drive.engine.shift_down; }),
+          number<V>(
+              "drive.engine.shift_time", "s", 0, 5, "without torque",
+              [](auto& t) -> auto& { return t.drive.engine.shift_time; }),
+          number<V>(
+              "brakes.deceleration", "m/s2", 0, 1000, "at full pedal",
+              [](auto& t) -> auto& { return t.brakes.deceleration; }),
+          number<V>(
+              "brakes.hand", "m/s2", 0, 1000, "of the hand brake", [](auto& t) -> auto& { return t.brakes.hand; }),
+          toggle<V>(
+              "brakes.antilock", "never more than the ground takes",
+              [](auto& t) -> auto& { return t.brakes.antilock; }),
+          number<V>(
+              "air.drag", "N s2/m2", 0, 1e6, "half density times drag area",
+              [](auto& t) -> auto& { return t.air.drag; }),
+          number<V>(
+              "air.downforce", "N s2/m2", 0, 1e6, "likewise, pressing it down",
+              [](auto& t) -> auto& { return t.air.downforce; }),
+          number<V>(
+              "air.downforce_front", "1", 0, 1, "share on the first axle",
+              [](auto& t) -> auto& { return t.air.downforce_front; }),
+          toggle<V>(
+              "aids.hold", "brakes by itself while nearly still and nothing is asked",
+              [](auto& t) -> auto& { return t.aids.hold; }),
+          number<V>(
+              "aids.lower_centre", "m", -20, 20, "forces act as if the centre of mass were lower",
+              [](auto& t) -> auto& { return t.aids.lower_centre; }),
+          number<V>(
+              "aids.lower_in_air", "m", -20, 20, "the same in the air",
+              [](auto& t) -> auto& { return t.aids.lower_in_air; }),
+          number<V>(
+              "aids.air_level", "Hz", 0, 20, "comes level in the air; 0: as it flies",
+              [](auto& t) -> auto& { return t.aids.air_level; }),
+          number<V>(
+              "aids.air_turn_deg", "deg/s2", 0, 1e5, "turned by steering and lean in the air",
+              [](auto& t) -> auto& { return t.aids.air_turn; }),
+          number<V>(
+              "aids.self_right", "s", 0, 600, "lying still on side or roof until it is turned over; 0: never",
+              [](auto& t) -> auto& { return t.aids.self_right; }),
+          number<V>(
+              "aids.lean", "Hz", 0, 20, "a two-wheeler leans to stay up; 0: it falls",
+              [](auto& t) -> auto& { return t.aids.lean; }),
+      },
+      {{"drive.engine.gears", "1", 0.01, 1000, 12, "ratios forwards, falling",
+        [](void* t) -> auto& {return static_cast<V*>(t)->drive.engine.gears;
+}
+}  // namespace jugend
+}
+, {{"drive.force", "m/s", "N", 1000, 1e8, 32, "of all driven wheels over speed, where drive.by is force",
+    [](void* t) -> auto& {return static_cast<V*>(t)->drive.force;
+}
+}
+, {
+  "drive.engine.torque", "1/min", "N m", 1e5, 1e7, 32, "at full throttle over revs", [](void* t) -> auto& {
+    return static_cast<V*>(t)->drive.engine.torque;
+  }
+}
+}
+, {
+  {
+    "axle", 1, most_axles, "from front to back", &axle_tunables(),
+        [](const void* t) { return static_cast<const V*>(t)->axles.size(); },
+        [](void* t, std::size_t count) { axles_in(t).resize(count, further_axle()); },
+        [](void* t, std::size_t i) -> void* { return &axles_in(t)[i]; }
+  }
+}
+}
+;
+return list;
 }
 
 void check(const VehicleTuning& tuning) {
   check_ranges(vehicle_tunables(), &tuning);
-  for (int a = 0; a < static_cast<int>(tuning.axle_count); ++a) {
-    const SuspensionTuning& s = tuning.axles[static_cast<std::size_t>(a)].wheel.suspension;
+  for (std::size_t a = 0; a < tuning.axles.size(); ++a) {
+    const SuspensionTuning& s = tuning.axles[a].wheel.suspension;
     if (s.bump > s.rest_length)
       throw InputError({{},
-                        fmt::format("axle_{}.spring.bump", a + 1),
+                        fmt::format("axle.{}.spring.bump", a + 1),
                         as_text(s.bump),
                         fmt::format("at most spring.rest_length, {} m", as_text(s.rest_length)),
                         {}});

@@ -31,7 +31,7 @@ JumpAnswer WalkerBrain::can_jump() const {
     return state_.under < 1 ? jump.ask(JumpFrom::water) : no(NoJump::under_water);
   if (state_.on_ground || state_.wedged) return jump.ask(JumpFrom::ground);
   const JumpAnswer answer = jump.ask(JumpFrom::nowhere);
-  const bool wall = tuning_.wall.on > 0 && state_.wall.since_touch <= tuning_.wall.grace + Jump::slack;
+  const bool wall = tuning_.wall.on && state_.wall.since_touch <= tuning_.wall.grace + Jump::slack;
   return wall && answer.from != JumpFrom::edge ? jump.ask(JumpFrom::wall) : answer;
 }
 

@@ -30,7 +30,7 @@ struct CrouchTuning {
 /// Which gravity a jump is stated for.
 struct PullTuning {
   double standard = standard_gravity;  ///< m/s² of the world in which jumps are as stated
-  double own = 0;                      ///< 1: jumps are as stated wherever it is, 0: as its gravity makes them
+  bool own = false;                    ///< jumps are as stated wherever it is; else as its gravity makes them
 };
 
 struct WalkerTuning {
@@ -63,7 +63,7 @@ struct WalkerTuning {
 };
 
 /// Every tunable of a walker.
-TunableList walker_tunables();
+const Tunables& walker_tunables();
 /// Throws InputError where tunables that are fine one by one do not fit together.
 void check(const WalkerTuning& tuning);
 

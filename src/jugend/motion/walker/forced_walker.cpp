@@ -8,23 +8,33 @@
 
 namespace jugend {
 
-TunableList forced_tunables() {
+const Tunables& forced_tunables() {
   using F = ForcedTuning;
   static_assert(std::is_standard_layout_v<F>);
-  static const std::vector<Tunable> list = [] {
+  static const Tunables list = [] {
     std::vector<Tunable> all(walker_tunables().begin(), walker_tunables().end());
     for (const Tunable& t : {
-             JUGEND_TUNABLE(F, legs.clearance, "legs.clearance", "m", 0.01, 1000, "from the soles up to the body"),
-             JUGEND_TUNABLE(F, legs.frequency, "legs.frequency", "Hz", 0.5, 60,
-                            "with which legs come back to their length"),
-             JUGEND_TUNABLE(F, legs.force_limit, "legs.force_limit", "1", 1.5, 1000,
-                            "the most that they push, as a multiple of the weight"),
-             JUGEND_TUNABLE(F, legs.run_force, "legs.run_force", "N", 0, 1e9, "the most with which it runs and brakes"),
-             JUGEND_TUNABLE(F, legs.balance, "balance.frequency", "Hz", 0.1, 60, "how fast it comes back upright"),
-             JUGEND_TUNABLE(F, legs.balance_torque, "balance.torque_limit", "Nm", 0, 1e9, "the most for that"),
+             number<F>(
+                 "legs.clearance", "m", 0.01, 1000, "from the soles up to the body",
+                 [](auto& t) -> auto& { return t.legs.clearance; }),
+             number<F>(
+                 "legs.frequency", "Hz", 0.5, 60, "with which legs come back to their length",
+                 [](auto& t) -> auto& { return t.legs.frequency; }),
+             number<F>(
+                 "legs.force_limit", "1", 1.5, 1000, "the most that they push, as a multiple of the weight",
+                 [](auto& t) -> auto& { return t.legs.force_limit; }),
+             number<F>(
+                 "legs.run_force", "N", 0, 1e9, "the most with which it runs and brakes",
+                 [](auto& t) -> auto& { return t.legs.run_force; }),
+             number<F>(
+                 "balance.frequency", "Hz", 0.1, 60, "how fast it comes back upright",
+                 [](auto& t) -> auto& { return t.legs.balance; }),
+             number<F>(
+                 "balance.torque_limit", "Nm", 0, 1e9, "the most for that",
+                 [](auto& t) -> auto& { return t.legs.balance_torque; }),
          })
       all.push_back(t);
-    return all;
+    return Tunables(std::move(all), {}, {}, {});
   }();
   return list;
 }

@@ -23,7 +23,7 @@ struct ForcedTuning {
   WalkerTuning walker;  // first: its tunables are read through the whole
   LegsTuning legs;
 };
-TunableList forced_tunables();  ///< a walker's, and the legs'
+const Tunables& forced_tunables();  ///< a walker's, and the legs'
 /// Throws InputError for numbers out of range, or a clearance that leaves no body.
 void check(const LegsTuning& legs, const WalkerTuning& walker);
 

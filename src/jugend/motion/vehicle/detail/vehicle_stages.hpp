@@ -300,13 +300,13 @@ void Vehicle::Tick::Solver<L>::tyre(WheelBatch& team, const WheelConstants& n, L
 
   Drive d = drive<k>(team, n, spin);
   L room = zero;  // N m that the ground takes
-  const bool antilock = tick.tuning.brakes.antilock > 0, traction = tick.tuning.drive.traction_control > 0;
+  const bool antilock = tick.tuning.brakes.antilock, traction = tick.tuning.drive.traction_control;
   if (antilock || traction) room = number(0.95) * root(larger(grip.limit * grip.limit - fs * fs, zero)) * r;
   if (traction) {
     const Mask eased = touches & (room < d.torque.without_sign());
     d.torque = room.with_sign_of(d.torque).where(eased, d.torque), d.slope = d.slope.where(~eased);
   }
-  if (tick.tuning.drive.differential == 2) {  // the faster wheel gives to the slower, up to what the differential holds
+  if (tick.tuning.drive.differential == Differential::limited) {  // the faster wheel gives to the slower, up to what the differential holds
     const Mask limited = is(n.joined);
     const L most = number(tick.tuning.drive.differential_limit), stiff = number(4) * most;
     const L across = stiff * (spin.crossed() - spin);
@@ -315,7 +315,7 @@ void Vehicle::Tick::Solver<L>::tyre(WheelBatch& team, const WheelConstants& n, L
   }
 
   // The spin, or that of two which a locked differential joins, eliminated.
-  const bool locks = tick.tuning.drive.differential == 1;
+  const bool locks = tick.tuning.drive.differential == Differential::locked;
   const Mask joined = is(n.joined);
   const auto both = [&](const L& value)
                         JUGEND_INLINE_LAMBDA { return locks ? value + value.crossed().where(joined) : value; };
@@ -389,7 +389,7 @@ void Vehicle::Tick::Solver<L>::follow(const SpatialVector& rate) {
     const L along = dot(S::of(team.along), rate).where(touches), side = dot(S::of(team.side), rate).where(touches);
     const L hold_along = L::of(team.hold_along), spin_known = L::of(team.spin_rate);
     L pull = r * hold_along * along;
-    if (tick.tuning.drive.differential == 1) pull = pull + pull.crossed().where(is(n.joined));
+    if (tick.tuning.drive.differential == Differential::locked) pull = pull + pull.crossed().where(is(n.joined));
     const L spin = (spin_known + g * pull / L::of(team.spin_den)).where(~is(team.locked));
     spin.store(rates.spin);
     (L::of(team.along_rate) + beta * (along - r * spin)).where(touches).store(rates.along);

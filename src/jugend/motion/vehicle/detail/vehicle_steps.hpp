@@ -62,7 +62,7 @@ void Vehicle::Tick::Solver<L>::prepare() {
     for (Doubles4* row : {&team.pressed, &team.pushed_along, &team.pushed_side, &team.left_at, &team.bar})
       number(0).store(*row);
     if (tick.ground_gives) V::of(Vec3{}).store(team.pushed);
-    if (tick.tuning.drive.differential == 1) {  // both wheels of an axle turn as one
+    if (tick.tuning.drive.differential == Differential::locked) {  // both wheels of an axle turn as one
       const L spin = L::of(team.spin);
       ((spin + spin.crossed()) * number(0.5)).where(is(n.joined), spin).store(team.spin);
     }

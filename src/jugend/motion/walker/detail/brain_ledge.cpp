@@ -6,7 +6,7 @@ namespace jugend {
 /// Falling past an edge with input towards it.
 void WalkerBrain::Tick::catch_ledge(const Vec3& from) {
   const LedgeTuning& l = tuning.ledge;
-  if (l.on <= 0 || state.ledge.since_drop < l.drop_delay - 1e-9 || thrown() || dashing() || state.passing > 0) return;
+  if (!l.on || state.ledge.since_drop < l.drop_delay - 1e-9 || thrown() || dashing() || state.passing > 0) return;
   const Vec3 towards = in_plane(intent.move, state.up);
   const Vec3 at = reached(from);
   const double fallen = dot(from - at, state.up);

@@ -42,7 +42,7 @@ RunRamp WalkerBrain::Tick::next_ramp(const Vec3& velocity, const Vec3& target, c
 JumpFrom WalkerBrain::Tick::at_hand(Ground& from) const {
   if (state.on_ground || state.wedged) return JumpFrom::ground;
   if (swims) return JumpFrom::water;
-  const bool wall = tuning.wall.on > 0 && state.wall.since_touch + now <= tuning.wall.grace + Jump::slack;
+  const bool wall = tuning.wall.on && state.wall.since_touch + now <= tuning.wall.grace + Jump::slack;
   if (wall && state.jump.since_ground + now > tuning.jump.coyote_time + Jump::slack) return JumpFrom::wall;
   // A hair above the ground, and not on the way up, counts as on it.
   if (dot(state.velocity - state.carried, state.up) <= 0 && tuning.jump.landing_lockout <= 0) {

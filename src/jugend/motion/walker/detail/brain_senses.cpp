@@ -44,7 +44,7 @@ bool WalkerBrain::Tick::stomp(const BodyFacts& facts, const Hit& hit, const Vec3
 /// A wall that input pushes into, or that was touched just now.
 void WalkerBrain::Tick::feel_walls() {
   state.wall.sliding = false;
-  if (tuning.wall.on <= 0 || state.on_ground || swims) return;
+  if (!tuning.wall.on || state.on_ground || swims) return;
   const bool pushes =
       touch_wall(state.wall, tuning.wall, trunk(state.position, feet_to_trunk()).view(),
                  tuning.wall.reach + touch_margin() - skin, intent.move, state.up, surroundings, solids());

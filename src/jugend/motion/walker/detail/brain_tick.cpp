@@ -90,7 +90,7 @@ void WalkerBrain::Tick::hear() {
 void WalkerBrain::Tick::face_gravity() {
   const Vec3 g = surroundings.gravity(state.position);
   strength = norm(g);
-  gravity_ratio = tuning.pull.own > 0 ? 1 : strength / tuning.pull.standard;
+  gravity_ratio = tuning.pull.own ? 1 : strength / tuning.pull.standard;
   if (strength > 0) {
     const Vec3 up = g / -strength;
     const bool turned_over = dot(up, state.up) < 0.9 || !state.on_ground;
@@ -114,7 +114,7 @@ void WalkerBrain::Tick::stand_where_placed() {
 
 Filter WalkerBrain::Tick::solids() const {
   Filter solid = walker.filter;
-  solid.through_one_way |= state.passing > 0 || (dashing() && tuning.dash.through_one_way > 0);
+  solid.through_one_way |= state.passing > 0 || (dashing() && tuning.dash.through_one_way);
   return solid;
 }
 
