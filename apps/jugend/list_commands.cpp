@@ -36,8 +36,7 @@ struct SizeOptions {
   void add_jump(CLI::App& command) {
     command.add_option("--height", height, "apex above take-off, m")->capture_default_str();
     command.add_option("--time", time, "take-off to apex, s")->capture_default_str();
-    command.add_option("--fall-gravity", fall_gravity, "gravity in the fall, as a multiple")
-        ->capture_default_str();
+    command.add_option("--fall-gravity", fall_gravity, "gravity in the fall, as a multiple")->capture_default_str();
     command.add_option("--fall-speed-limit", fall_speed_limit, "m/s")->capture_default_str();
   }
 };

@@ -125,7 +125,9 @@ TEST(Tunable, EveryOneReadsWritesAndRefuses) {
     EXPECT_THROW(t.write(&tuning, t.high * 1.01 + 1), InputError) << t.key;
     EXPECT_THROW(t.write(&tuning, t.low - 0.5), InputError) << t.key;
     EXPECT_THROW(t.write(&tuning, std::nan("")), InputError) << t.key;
-    if (!number) EXPECT_THROW(t.write(&tuning, t.low + 0.3), InputError) << "a fraction of " << t.key;
+    if (!number) {
+      EXPECT_THROW(t.write(&tuning, t.low + 0.3), InputError) << "a fraction of " << t.key;
+    }
     EXPECT_EQ(t.parse(t.shown(other)), number ? std::stod(as_text(other)) : other) << t.key;
     EXPECT_NEAR(t.read(&tuning), other, 1e-12 * (1 + other)) << "kept " << t.key;
   }

@@ -103,7 +103,8 @@ TEST(Cli, ParamsListEveryTunableForPeopleAndMachines) {
     const std::string key = t["key"];
     EXPECT_NE(table.out.find(key), std::string::npos) << key;
     const auto dot = key.find('.');
-    const Json& property = schema["properties"][key.substr(0, dot)]["properties"][key.substr(dot + 1)];
+    const Json& top = schema["properties"][key.substr(0, dot)];
+    const Json& property = dot == std::string::npos ? top : top["properties"][key.substr(dot + 1)];
     EXPECT_EQ(property["default"], t["default"]) << key;
     if (t["type"] == "toggle") {
       EXPECT_EQ(property["type"], "boolean") << key;

@@ -163,7 +163,9 @@ TEST_P(BothBodies, EveryMoveKeepsItsPromise) {
     press(on, move);
     on.run(2.5);
     expect_kept(on, move, start, within, name_of(move));
-    if (move == Move::hit) EXPECT_NEAR(on.facts().position.x, -2, within * 2);
+    if (move == Move::hit) {
+      EXPECT_NEAR(on.facts().position.x, -2, within * 2);
+    }
     EXPECT_TRUE(on.facts().on_ground) << name_of(move);
     EXPECT_NEAR(on.facts().position.y, 0, 1e-3) << name_of(move);
     EXPECT_LE(std::ranges::count_if(on.heard, [](const auto& h) { return h.event.kind == WalkerEventKind::landed; }), 1)

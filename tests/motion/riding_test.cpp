@@ -389,11 +389,11 @@ TEST(StageSnapshot, AnyStateContinuesWithTheSameBits) {
     if (draw % 17 == 0) s.actor().launch.tap();
     if (draw % 53 == 0) s.actor().controller.hit({{-1, 0, 0.5}, 2});
     s.actor().crouch.set(draw % 13 == 0);
-    for (const std::size_t other : {1u, 2u}) {
-      s.stage.actor(other).as<WalkerControls>().intent.move = s.intent().move;
-      s.stage.actor(other).as<WalkerControls>().jump.set(draw % 5 == 0);
-      if (draw % 23 == 0) s.stage.actor(other).as<WalkerControls>().dash.tap();
-    }
+    auto& apprentice = s.stage.actor(1).as<WalkerControls>();
+    auto& buoy = s.stage.actor(2).as<RollerControls>();
+    apprentice.intent.move = buoy.intent.move = s.intent().move;
+    apprentice.jump.set(draw % 5 == 0), buoy.jump.set(draw % 5 == 0);
+    if (draw % 23 == 0) apprentice.dash.tap();
   };
   StageSnapshot snapshot;
   for (int round = 0; round < 12; ++round) {

@@ -27,18 +27,37 @@ std::string joined(std::span<const std::string_view> names) {
 
 double Tunable::scale() const { return key.ends_with("_deg") ? radians_per_degree : 1.0; }
 
-void Tunable::check(double value) const {
+namespace {
+
+/// The power of a length that a unit holds: "m/s" 1, "N m" 2, "kg" 0. Forces go with accelerations.
+int lengths_in(std::string_view unit) {
+  struct Row {
+    std::string_view unit;
+    int power;
+  };
+  static constexpr Row rows[] = {{"m", 1}, {"m/s", 1}, {"m/s2", 1}, {"N", 1}, {"Nm", 2}, {"N m", 2}};
+  for (const Row& row : rows) {
+    if (row.unit == unit) return row.power;
+  }
+  return 0;
+}
+
+}  // namespace
+
+void Tunable::check(double value, double length_scale) const {
   const double slack = 1e-12 * std::abs(value);  // degrees that went through radians come back a rounding off
-  const bool in_range = std::isfinite(value) && value >= low - slack && value <= high + slack;
+  const double further = std::pow(length_scale, lengths_in(unit));
+  const bool in_range = std::isfinite(value) && value >= low * std::min(1.0, further) - slack &&
+                        value <= high * std::max(1.0, further) + slack;
   const bool fraction = type != TunableType::number && value != std::floor(value);
   if (in_range && !fraction) return;
   refuse(std::string(key),
          in_range || type == TunableType::number || type == TunableType::whole ? as_text(value) : shown(value),
-         allowed());
+         allowed(length_scale));
 }
 
-void Tunable::write(void* tuning, double value) const {
-  check(value);
+void Tunable::write(void* tuning, double value, double length_scale) const {
+  check(value, length_scale);
   set(tuning, value * scale());
   if (state_way != nullptr) state_way(tuning, way);
 }
@@ -51,10 +70,11 @@ std::string Tunable::shown(double value, bool quoted) const {
   return quoted ? fmt::format("\"{}\"", names[i]) : std::string(names[i]);
 }
 
-std::string Tunable::allowed() const {
+std::string Tunable::allowed(double length_scale) const {
   if (type == TunableType::toggle) return "true or false";
   if (type == TunableType::choice) return joined(names);
-  const std::string range = fmt::format("{} to {}", low, high);
+  const double further = std::pow(length_scale, lengths_in(unit));
+  const std::string range = fmt::format("{} to {}", low * std::min(1.0, further), high * std::max(1.0, further));
   if (type == TunableType::whole) return "a whole number, " + range;
   return unit == "1" ? range : fmt::format("{} {}", range, unit);
 }
@@ -93,6 +113,11 @@ Tunables::Tunables(std::vector<Tunable> singles, std::vector<NumberList> lists, 
 const Tunable* Tunables::find(std::string_view key) const {
   const auto at = std::ranges::find(singles_, key, &Tunable::key);
   return at == singles_.end() ? nullptr : &*at;
+}
+
+double Tunables::length_scale(const void* tuning) const {
+  const Tunable* t = find("length_scale");
+  return t != nullptr ? t->read(tuning) : 1;
 }
 
 namespace {
@@ -143,6 +168,7 @@ std::vector<std::string> keys(const Tunables& list, void* tuning) {
 
 void check_ranges(const Tunables& list, const void* tuning) {
   void* const in = const_cast<void*>(tuning);  // only read
+  const double scale = list.length_scale(tuning);
   const auto check_length = [](std::string_view key, std::size_t found, std::size_t least, std::size_t most) {
     if (found < least || found > most)
       refuse(std::string(key), fmt::format("{} of them", found), fmt::format("{} to {}", least, most));
@@ -160,7 +186,7 @@ void check_ranges(const Tunables& list, const void* tuning) {
   }
   for (const BoundTunable& t : all_tunables(list, in)) {
     try {
-      t.tunable->check(t.read());
+      t.tunable->check(t.read(), scale);
     } catch (const InputError& error) {
       Fault fault = error.fault();
       fault.key = t.key;

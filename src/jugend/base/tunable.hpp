@@ -44,14 +44,15 @@ struct Tunable {
   bool stated(const void* tuning) const { return stated_way == nullptr || stated_way(tuning) == way; }
   /// The value in `tuning`, in file units.
   double read(const void* tuning) const { return get(tuning) / scale(); }
-  /// Throws InputError where `value`, in file units, is not finite, out of range, or a fraction where none may be.
-  void check(double value) const;
+  /// Throws InputError where `value`, in file units, is not finite, out of range, or a fraction where none may be. In a
+  /// world of `length_scale` units a metre ranges of lengths, speeds and forces reach so much further.
+  void check(double value, double length_scale = 1) const;
   /// Sets it from file units, and makes its way the one that counts; throws as check() does.
-  void write(void* tuning, double value) const;
+  void write(void* tuning, double value, double length_scale = 1) const;
   /// As files write a value: 1.25, 3, true, "limited" (with `quoted`, else limited).
   std::string shown(double value, bool quoted = false) const;
   /// What is allowed: "0 to 1 m", "true or false", "open, locked or limited".
-  std::string allowed() const;
+  std::string allowed(double length_scale = 1) const;
   /// The value of a text, as after --set. Throws InputError.
   double parse(std::string_view text) const;
 };
@@ -158,6 +159,8 @@ class Tunables {
   const std::vector<PointList>& curves() const { return curves_; }
   const std::vector<TunableGroup>& groups() const { return groups_; }
   const Tunable* find(std::string_view key) const;
+  /// Of a tuning with a tunable "length_scale": its units a metre; else 1.
+  double length_scale(const void* tuning) const;
 
  private:
   std::vector<Tunable> singles_;

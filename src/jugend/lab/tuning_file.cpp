@@ -78,7 +78,7 @@ class TuningWriter {
         refuse(value, key, fmt::format("{} beside it", met->second.second), std::string(t.ways));
     }
     try {
-      t.write(in, number);
+      t.write(in, number, tuning_.list().length_scale(tuning_.data()));
     } catch (const InputError& error) {
       refuse(value, key, error.fault().found, error.fault().allowed, error.fault().nearest);
     }
@@ -192,6 +192,9 @@ std::string as_listed(const LabKind& kind) {
 
 void apply_tunables(const DocValue& table, const std::string& file, ActorTuning& tuning) {
   TuningWriter writer(tuning, file);
+  for (const auto& [name, value] : table.members) {  // ranges follow from it
+    if (name == "length_scale") writer.apply(value, name, tuning.list(), tuning.data(), {});
+  }
   for (const auto& [name, value] : table.members) writer.apply(value, name, tuning.list(), tuning.data(), {});
 }
 

@@ -76,7 +76,7 @@ class Actor {
  protected:
   explicit Actor(std::string name) : name_(std::move(name)) {}
   template <class T>
-  static constexpr char mark{};  // its address tells types apart
+  static inline char mark = 0;  // its address tells types apart
   virtual void* find_marked(const void* mark) = 0;
   std::span<const ActorEvent> heard_;
 

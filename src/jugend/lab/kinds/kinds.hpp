@@ -15,6 +15,16 @@ std::shared_ptr<const LabKind> led_body_lab_kind();
 std::shared_ptr<const LabKind> vehicle_lab_kind();
 std::shared_ptr<const LabKind> multirotor_lab_kind();
 
+/// A kind without wheels, rotors or the like: its path or its body is drawn.
+template <class Tuning>
+class LabKindWithoutParts : public LabKindWith<Tuning> {
+ public:
+  PartSheet parts() const override { return {}; }
+  std::size_t part_count(const Actor&) const override { return 0; }
+  void add_parts(const Actor&, std::vector<double>&) const override {}
+  void draw(const Stage&, const Actor&, Picture&) const override {}
+};
+
 // Cues that several kinds read. Each adds what it finds.
 
 /// run = [ahead, right]: `set` hears a change of it.

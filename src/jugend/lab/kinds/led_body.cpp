@@ -7,7 +7,7 @@
 namespace jugend {
 namespace {
 
-class LedBodyLabKind final : public LabKindWith<LedBodyTuning> {
+class LedBodyLabKind final : public LabKindWithoutParts<LedBodyTuning> {
  public:
   std::string_view name() const override { return LedBodyKind::name; }
   const Tunables& tunables() const override { return led_body_tunables(); }
@@ -48,10 +48,6 @@ class LedBodyLabKind final : public LabKindWith<LedBodyTuning> {
     return {way.x, way.z, 0, 0};
   }
   PageForm page() const override { return PageForm::top; }
-  PartSheet parts() const override { return {}; }
-  std::size_t part_count(const Actor&) const override { return 0; }
-  void add_parts(const Actor&, std::vector<double>&) const override {}
-  void draw(const Stage&, const Actor&, Picture&) const override {}  // its body is drawn
   void measure(const ActorTrace& trace, std::vector<Gauge>& gauges) const override {
     measure_starts_and_stops(trace, gauges);
   }

@@ -21,9 +21,7 @@ struct MultirotorMeasuring {
   void add(const std::string& key, const std::string& label, const char* unit, double value) {
     gauges.push_back({key, label, unit, value});
   }
-  bool led_to_places() const {
-    return trace.tuning.as<MultirotorTuning>().mode == RotorMode::position;
-  }
+  bool led_to_places() const { return trace.tuning.as<MultirotorTuning>().mode == RotorMode::position; }
 
   /// How far it leaves the height at which it came to stand, while no climb is asked for.
   void height_drift() {

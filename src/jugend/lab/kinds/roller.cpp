@@ -5,7 +5,7 @@
 namespace jugend {
 namespace {
 
-class RollerLabKind final : public LabKindWith<RollerTuning> {
+class RollerLabKind final : public LabKindWithoutParts<RollerTuning> {
  public:
   std::string_view name() const override { return RollerKind::name; }
   const Tunables& tunables() const override { return roller_tunables(); }
@@ -28,10 +28,6 @@ class RollerLabKind final : public LabKindWith<RollerTuning> {
     return {move.x, move.z, 0, 0};
   }
   PageForm page() const override { return PageForm::path; }
-  PartSheet parts() const override { return {}; }
-  std::size_t part_count(const Actor&) const override { return 0; }
-  void add_parts(const Actor&, std::vector<double>&) const override {}
-  void draw(const Stage&, const Actor&, Picture&) const override {}  // its body is drawn
   void measure(const ActorTrace& trace, std::vector<Gauge>& gauges) const override {
     measure_starts_and_stops(trace, gauges);
   }

@@ -8,7 +8,7 @@ namespace {
 
 /// What both bodies share: `Tuning` is or begins with a WalkerTuning.
 template <class Tuning>
-class AnyWalkerLabKind : public LabKindWith<Tuning> {
+class AnyWalkerLabKind : public LabKindWithoutParts<Tuning> {
  public:
   LabKind::Stands stands() const override { return LabKind::Stands::on_its_feet; }
   std::vector<std::string> cue_keys() const override { return {"run", "press", "hold_s", "aim", "hit"}; }
@@ -33,10 +33,6 @@ class AnyWalkerLabKind : public LabKindWith<Tuning> {
     return {move.x, move.z, 0, 0};
   }
   PageForm page() const override { return PageForm::path; }
-  PartSheet parts() const override { return {}; }
-  std::size_t part_count(const Actor&) const override { return 0; }
-  void add_parts(const Actor&, std::vector<double>&) const override {}
-  void draw(const Stage&, const Actor&, Picture&) const override {}  // its path and ghosts are
   void measure(const ActorTrace& trace, std::vector<Gauge>& gauges) const override {
     measure_starts_and_stops(trace, gauges);
   }

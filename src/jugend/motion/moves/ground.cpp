@@ -24,19 +24,19 @@ struct Touch {
 std::optional<Touch> come_down(const Foot& foot, double radius, double lift, double reach,
                                const Surroundings& surroundings, const Filter& filter) {
   const std::array<Vec3, 1> centre{foot.position + foot.up * (lift + radius)};
-  const auto hit =
-      surroundings.sweep({centre, radius - foot.skin, Core::point}, foot.up * -(lift + reach), filter);
+  const auto hit = surroundings.sweep({centre, radius - foot.skin, Core::point}, foot.up * -(lift + reach), filter);
   if (!hit) return std::nullopt;
   return Touch{*hit, hit->distance * (lift + reach) - lift - foot.skin};
 }
 
-/// A face so steep is a wall beside the foot, which has moved or leans: the ground is what a thinner foot finds.
+/// A face so steep is a wall: where it has moved in beside the foot, the ground is what a thinner foot finds.
 constexpr double wall_rise = 0.3;  // cos 72.5 degrees
 
 std::optional<Touch> come_down_beside_walls(const Foot& foot, double least_rise, double lift, double reach,
                                             const Surroundings& surroundings, const Filter& filter) {
   const auto whole = come_down(foot, foot.radius, lift, reach, surroundings, filter);
   if (!whole || dot(whole->hit.normal, foot.up) >= std::min(wall_rise, least_rise)) return whole;
+  if (!surroundings.facts(whole->hit.body).moving) return whole;  // what stands still the body has not come into
   const double thin = 0.4 * foot.radius;
   auto inner = come_down(foot, thin, lift, reach, surroundings, filter);
   const double rise = inner ? dot(inner->hit.normal, foot.up) : 0;

@@ -30,7 +30,10 @@ RunRamp next_run_ramp(const Vec3& velocity, const Vec3& target, const RunRates& 
   const double wished = norm(target);
   const bool stop = wished <= 1e-9 * norm(velocity);  // nor is it a wish
   const Vec3 ahead = stop ? normalised(velocity) : target / wished;
-  const double speed = dot(velocity, ahead);
+  // Turned round to standstill along the wish, rounding may leave a hair of speed against it: that is none, or the
+  // turn would end at once again and again, and no time pass.
+  const double along_it = dot(velocity, ahead);
+  const double speed = std::abs(along_it) < 1e-12 * norm(velocity) ? 0 : along_it;
   Vec3 sideways = stop ? Vec3{} : velocity - ahead * speed;
   if (squared_norm(sideways) < 1e-24 * squared_norm(velocity)) sideways = {};  // rounding is not a turn
   const double side_speed = norm(sideways);

@@ -54,6 +54,7 @@ struct WalkerTuning {
   LedgeTuning ledge;
   SwimTuning swim;
   PullTuning pull;
+  double length_scale = 1;         ///< units of the world in a metre
   double facing_half_life = 0.05;  ///< s, of the angle between facing and input
 
   /// m, sole to crown.

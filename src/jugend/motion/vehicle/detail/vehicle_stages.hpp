@@ -306,7 +306,8 @@ void Vehicle::Tick::Solver<L>::tyre(WheelBatch& team, const WheelConstants& n, L
     const Mask eased = touches & (room < d.torque.without_sign());
     d.torque = room.with_sign_of(d.torque).where(eased, d.torque), d.slope = d.slope.where(~eased);
   }
-  if (tick.tuning.drive.differential == Differential::limited) {  // the faster wheel gives to the slower, up to what the differential holds
+  if (tick.tuning.drive.differential ==
+      Differential::limited) {  // the faster wheel gives to the slower, up to what the differential holds
     const Mask limited = is(n.joined);
     const L most = number(tick.tuning.drive.differential_limit), stiff = number(4) * most;
     const L across = stiff * (spin.crossed() - spin);

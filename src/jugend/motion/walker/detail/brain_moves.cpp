@@ -44,8 +44,10 @@ JumpFrom WalkerBrain::Tick::at_hand(Ground& from) const {
   if (swims) return JumpFrom::water;
   const bool wall = tuning.wall.on && state.wall.since_touch + now <= tuning.wall.grace + Jump::slack;
   if (wall && state.jump.since_ground + now > tuning.jump.coyote_time + Jump::slack) return JumpFrom::wall;
-  // A hair above the ground, and not on the way up, counts as on it.
-  if (dot(state.velocity - state.carried, state.up) <= 0 && tuning.jump.landing_lockout <= 0) {
+  // A hair above the ground, and not on the way up, counts as on it for a press of this tick. An earlier one waits for
+  // the landing: else where its jump starts would depend on where ticks fall.
+  if (state.jump.since_press <= 0 && dot(state.velocity - state.carried, state.up) <= 0 &&
+      tuning.jump.landing_lockout <= 0) {
     from = sense(state.position, skin, tuning.ground.probe);
     if (from.walkable) return JumpFrom::ground;
   }
@@ -116,7 +118,7 @@ void WalkerBrain::Tick::land(const Ground& g, const Vec3& arriving) {
   const bool anew = g.body != state.footing.body;
   stand_on(g);
   if (anew) state.footing.momentum = {};
-  state.wedged = false;
+  state.wedged = state.apex_due = false;
   contacts = {};
   state.launch.left = 0;
   emit(WalkerEventKind::landed, impact, g.body);

@@ -56,13 +56,14 @@ void WalkerBrain::Tick::feel_water() {
   water.depth += skin;
   const double before = state.under;
   state.under = water.density > 0 ? std::clamp(water.depth / height(), 0.0, 1.0) : 0;
-  if (before == 0 && state.under > 0 && dot(state.velocity, state.up) < -0.5)
+  if (before == 0 && state.under > 0 && dot(state.velocity, state.up) < -0.5 * tuning.length_scale)
     emit(WalkerEventKind::splashed, -dot(state.velocity, state.up));
   swims = afloat() && state.ledge.hold == Hold::free && !dashing();
   if (!swims) return;
   if (state.on_ground) leave_ground(false);
   // A rising jump leaves the water.
-  if (state.jump.rising || dot(state.velocity, state.up) > tuning.swim.rise_speed + 0.5) swims = state.under >= 1;
+  if (state.jump.rising || dot(state.velocity, state.up) > tuning.swim.rise_speed + 0.5 * tuning.length_scale)
+    swims = state.under >= 1;
 }
 
 /// The swimmer's motion over `time`, where nothing is in its way.

@@ -51,8 +51,8 @@ void WalkerBrain::Tick::run() {
     stretches();
     if (!state.on_ground && !swims) catch_ledge(start);
   }
+  turn_to_face();  // before it boards what will turn it further
   finish(start);
-  turn_to_face();
   if (!state.on_ground) state.air_time += dt;
   choose_mode();
   pass_time();
@@ -77,6 +77,10 @@ void WalkerBrain::Tick::stretches() {
     }
     if (state.dash.left > 0 && !dashing()) end_dash();
   }
+  if (dt - now <= instant || state.on_ground || swims) return;
+  // Whatever kept it from passing: time passes, at the speed that it has.
+  const Vec3 velocity = contacts.clip(state.velocity);
+  now += fly({dt - now, velocity, {}, velocity * (dt - now), velocity, dot(velocity, state.up)});
 }
 
 void WalkerBrain::Tick::hear() {
@@ -136,27 +140,41 @@ FallLaw WalkerBrain::Tick::fall_law() const {
   return law;
 }
 
-/// Goals that are reached at once are met here; then the plan has no duration.
+/// Goals that are reached at once (the apex, the limit of falling, the speed wished for) are met before the stretch
+/// begins, and exactly: read back from a velocity in a turned world they would be missed by a rounding, and no time
+/// pass.
 FlightPlan WalkerBrain::Tick::plan_flight(double time, bool steered) {
   FlightPlan plan;
   plan.velocity = contacts.clip(state.velocity);
   if (thrown()) contacts.leave(plan.velocity);  // what it is thrown off does not hold its slowing down
   plan.rising = dot(plan.velocity, state.up);
   if (plan.rising > 1e-6) state.apex_due = true;
+  Vec3 level = plan.velocity - state.up * plan.rising - state.carried;
   const FallLaw law = fall_law();
-  const Ramp fall = law.rising > 0 ? next_fall_ramp(plan.rising, law, time) : Ramp{time, 0, plan.rising};
-  const Vec3 level = plan.velocity - state.up * plan.rising - state.carried;
+  const auto next_fall = [&] {
+    return law.rising > 0 ? next_fall_ramp(plan.rising, law, time) : Ramp{time, 0, plan.rising};
+  };
   const Vec3 target = in_plane(contacts.clip(wish()), state.up);
-  const RunRamp drift =
-      steered ? next_ramp(level, target, rates_of(tuning.air, stagger.control(now)), time) : RunRamp{time, {}, level};
-  plan.duration = std::min(fall.duration, drift.duration);
-  if (plan.duration < instant) {
-    const Vec3 drifting = drift.duration < instant ? drift.end_velocity : level;
-    const bool at_apex = fall.duration < instant;
-    state.velocity = contacts.clip(state.carried + drifting + state.up * (at_apex ? fall.end_speed : plan.rising));
-    if (at_apex && plan.rising > 0 && fall.end_speed <= 0) note_apex();
-    return plan;
+  const RunRates rates = rates_of(tuning.air, stagger.control(now));
+  const auto next_drift = [&] { return steered ? next_ramp(level, target, rates, time) : RunRamp{time, {}, level}; };
+  Ramp fall = next_fall();
+  RunRamp drift = next_drift();
+  bool met = false;
+  for (int goals = 0; goals < 4 && std::min(fall.duration, drift.duration) < instant; ++goals, met = true) {
+    if (fall.duration < instant) {
+      if (plan.rising > 0 && fall.end_speed <= 0) {
+        note_apex();
+        jump.fall();
+      }
+      plan.rising = fall.end_speed;
+    }
+    if (drift.duration < instant) level = drift.end_velocity;
+    fall = next_fall(), drift = next_drift();
   }
+  if (met) state.velocity = plan.velocity = contacts.clip(state.carried + level + state.up * plan.rising);
+  if (plan.rising <= 0 && fall.acceleration < 0) note_apex();  // a dash may have ended the rise
+  plan.duration = std::min(fall.duration, drift.duration);
+  if (plan.duration < instant) return plan;
   plan.acceleration = contacts.clip(drift.acceleration + state.up * fall.acceleration);
   plan.displacement = plan.velocity * plan.duration + plan.acceleration * (0.5 * plan.duration * plan.duration);
   plan.end_velocity = plan.velocity + plan.acceleration * plan.duration;

@@ -13,7 +13,8 @@ void ForcedWalker::settle(Surroundings& surroundings, double dt) {
   Body tick(*this, {}, surroundings, dt);
   if (!tick.read_body() || !state_.placed) return;
   tick.stand_where_placed();
-  state_.placed = !state_.on_ground;  // what bears it may still be put there
+  if (state_.on_ground) state_.knock += state_.ground.velocity;  // it goes with what it stands on from the first tick
+  state_.placed = !state_.on_ground;                             // what bears it may still be put there
   tick.choose_mode();
 }
 

@@ -20,8 +20,8 @@ struct LegMotion {
 LegMotion legs_after(LegMotion legs, double frequency, double least, double most, double time);
 
 struct ForcedWalker::Body final : WalkerBrain::Tick {
-  Body(ForcedWalker& walker, const WalkerIntent& wanted, Surroundings& around, double seconds)
-      : Tick(walker, wanted, around, seconds), forced(walker), legs(walker.legs_), id(walker.body_) {}
+  Body(ForcedWalker& owner, const WalkerIntent& wanted, Surroundings& around, double seconds)
+      : Tick(owner, wanted, around, seconds), forced(owner), legs(owner.legs_), id(owner.body_) {}
   const ForcedWalker& forced;
   const LegsTuning& legs;
   const BodyId id;
@@ -58,7 +58,7 @@ struct ForcedWalker::Body final : WalkerBrain::Tick {
     own.step_height = legs.clearance;
     return own;
   }
-  RunRamp within_force(const RunRamp& ramp, const Vec3& from, double time) const;
+  RunRamp next_forced_ramp(const Vec3& level, const Vec3& target, const RunRates& rates, double time) const;
   double time_of_landing(const FlightPlan& plan, const Ground& g) const;
   void bring(const Vec3& displacement, const Vec3& end);
   void stand_upright();

@@ -27,19 +27,22 @@ LegMotion legs_after(LegMotion legs, double frequency, double least, double most
   return legs;
 }
 
-/// Running with no more than its force.
-RunRamp ForcedWalker::Body::within_force(const RunRamp& ramp, const Vec3& from, double time) const {
+/// The next stretch of running with no more than its force: slower rates, so that it is the same wherever ticks fall.
+RunRamp ForcedWalker::Body::next_forced_ramp(const Vec3& level, const Vec3& target, const RunRates& rates,
+                                             double time) const {
+  const RunRamp ramp = next_ramp(level, target, rates, time);
   if (dashing() || thrown()) return ramp;
   const double most = legs.run_force / body.mass;
-  const Vec3 change = ramp.end_velocity - from;
   if (ramp.duration < instant) {  // at once is as fast as the force allows
+    const Vec3 change = ramp.end_velocity - level;
     const double needed = norm(change) / most;
     if (needed <= time) return {needed, normalised(change) * most, ramp.end_velocity};
-    return {time, normalised(change) * most, from + normalised(change) * (most * time)};
+    return {time, normalised(change) * most, level + normalised(change) * (most * time)};
   }
-  if (norm(ramp.acceleration) <= most) return ramp;
-  const Vec3 slower = normalised(ramp.acceleration) * most;
-  return {ramp.duration, slower, from + slower * ramp.duration};
+  const double wanted = norm(ramp.acceleration);
+  if (wanted <= most) return ramp;
+  const double share = most / wanted;
+  return next_ramp(level, target, {rates.accelerate * share, rates.brake * share, rates.turn * share}, time);
 }
 
 double ForcedWalker::Body::ground_stretch(double time) {
@@ -48,8 +51,7 @@ double ForcedWalker::Body::ground_stretch(double time) {
   const double ground_rise = dot(state.ground.velocity, up);
   const Vec3 level = in_plane(state.velocity, up) - with;
   const double hold = std::clamp(state.ground.surface.grip, 0.0, 1.0) * stagger.control(now);
-  const RunRamp ramp =
-      within_force(next_ramp(level, in_plane(wish(), up), rates_of(tuning.run, hold), time), level, time);
+  const RunRamp ramp = next_forced_ramp(level, in_plane(wish(), up), rates_of(tuning.run, hold), time);
   if (state.ground.mass > 0 && !thrown()) state.footing.momentum += (ramp.end_velocity - level) * body.mass;
   const double took = ramp.duration, rising = dot(state.velocity, up);
   // Stretched legs do not pull: it falls. Bent ones brake their own way back, so that no landing throws it up again.

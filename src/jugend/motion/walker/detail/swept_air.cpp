@@ -54,10 +54,12 @@ double Walker::Body::touch(const Hit& hit, const FlightPlan& plan, const Vec3& g
   if (ground_velocity != Vec3{}) {
     const Vec3 moved = ground_velocity * now;
     for (std::size_t i = told; i < events.size(); ++i) events[i].position += moved;
-    if (state.on_ground)
+    if (state.on_ground) {
       ridden = now, ridden_body = state.ground.body;
-    else
-      state.position += moved;
+    } else {
+      const auto stopped = surroundings.sweep(trunk(state.position, 0).view(), moved, solids());
+      state.position += stopped ? moved * backed_off(*stopped, moved) : moved;
+    }
   }
   now -= spent;
   return spent;

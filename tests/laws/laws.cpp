@@ -1,0 +1,211 @@
+#include "laws.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <cstring>
+
+namespace jugend::laws {
+namespace {
+
+std::string shown(const Vec3& v) { return fmt::format("({:.4f}, {:.4f}, {:.4f})", v.x, v.y, v.z); }
+
+/// Where two runs of one scene part by more than `metres`, or end with other heights.
+std::string parted(const Played& a, const Played& b, double metres, const char* what) {
+  if (!a.finite || !b.finite) return fmt::format("{}: not finite", what);
+  for (std::size_t i = 0; i < std::min(a.path.size(), b.path.size()); ++i) {
+    const double apart = norm(a.path[i] - b.path[i]);
+    if (!(apart <= metres))
+      return fmt::format("{}: after {:.1f} s {} apart by {:.2g} m from {}", what, 0.1 * static_cast<double>(i),
+                         shown(b.path[i]), apart, shown(a.path[i]));
+  }
+  if (a.tops.size() != b.tops.size()) return fmt::format("{}: {} apexes, not {}", what, b.tops.size(), a.tops.size());
+  for (std::size_t i = 0; i < a.tops.size(); ++i) {
+    if (std::abs(a.tops[i] - b.tops[i]) > std::max(1e-4, 0.5 * metres))
+      return fmt::format("{}: apex {:.4f} m, not {:.4f}", what, b.tops[i], a.tops[i]);
+  }
+  return {};
+}
+
+/// A scene that a nudge of a billionth of a metre sends elsewhere says nothing about rounding.
+std::string unless_chaotic(std::string broken, const LawScene& scene, const Played& plain, double metres) {
+  if (broken.empty()) return {};
+  for (const Vec3& nudge : {Vec3{1e-9, 0, 0}, Vec3{0, 0, 1e-9}, Vec3{-1e-9, 0, 1e-9}}) {
+    if (!parted(plain, play(scene, {.hz = 60, .nudge = nudge}), metres, "").empty()) return {};
+  }
+  return broken;
+}
+
+bool exact(Cast cast) { return cast == Cast::walker; }
+
+std::string rate(const LawScene& scene, Random&) {
+  const Played fine = play(scene, {.hz = 4000});
+  for (const double hz : {30.0, 60.0, 240.0}) {
+    const auto part = parted(fine, play(scene, {.hz = hz}), exact(scene.cast) ? 2e-3 : 0.05,
+                             fmt::format("{} Hz beside 4,000", hz).c_str());
+    if (!part.empty()) return part;
+  }
+  return {};
+}
+
+/// All that is done, is done later; it stands until then.
+std::string phase(const LawScene& drawn, Random& random) {
+  const double hz = random.below(2) == 0 ? 30 : 60;
+  LawScene scene = drawn;
+  if (scene.cast != Cast::multirotor) scene.height = 0;
+  const Played plain = play(scene, {.hz = hz});
+  // A delay in whole ticks is none; a fraction moves each input to the next tick.
+  const double delay = (1 + random.below(5)) / hz;
+  return parted(plain, play(scene, {.hz = hz, .delay = delay}), exact(scene.cast) ? 1e-6 : 1e-3,
+                fmt::format("begun {:.4f} s later", delay).c_str());
+}
+
+std::string seams(const LawScene& scene, Random&) {
+  const Played plain = play(scene, {.hz = 60});
+  for (const Floor floor : {Floor::slabs, Floor::mesh, Floor::heights, Floor::tiles}) {
+    LawScene other = scene;
+    other.floor = floor;
+    const auto part = parted(plain, play(other, {.hz = 60}), exact(scene.cast) ? 1e-4 : 0.02,
+                             fmt::format("on {}", name_of(floor)).c_str());
+    if (!part.empty()) return part;
+  }
+  return {};
+}
+
+/// Along the level: a jump from rising ground gains more by its own rule.
+std::string moving_ground(const LawScene& scene, Random& random) {
+  const Vec3 deck{random.uniform(-5, 5), 0, random.uniform(-5, 5)};
+  return parted(play(scene, {.hz = 60}), play(scene, {.hz = 60, .deck = deck}), exact(scene.cast) ? 5e-3 : 0.05,
+                fmt::format("on a deck of {}", shown(deck)).c_str());
+}
+
+std::string turned(const LawScene& scene, Random& random) {
+  const Vec3 axis = random.direction();
+  const Quat turn = rotation(axis * random.uniform(0.1, 3));
+  const Played plain = play(scene, {.hz = 60});
+  const std::string broken = parted(plain, play(scene, {.hz = 60, .turn = turn}), 5e-3, "turned with its gravity");
+  return unless_chaotic(broken, scene, plain, 5e-3);
+}
+
+std::string mirrored(const LawScene& scene, Random&) {
+  const Played plain = play(scene, {.hz = 60});
+  return unless_chaotic(parted(plain, play(scene, {.hz = 60, .mirrored = true}), 5e-3, "mirrored"), scene, plain, 5e-3);
+}
+
+std::string shifted(const LawScene& scene, Random& random) {
+  const Vec3 shift{random.uniform(-5000, 5000), random.uniform(-200, 200), random.uniform(-5000, 5000)};
+  const Played plain = play(scene, {.hz = 60});
+  const std::string broken = parted(plain, play(scene, {.hz = 60, .shift = shift}), 5e-3, "moved 5 km away");
+  return unless_chaotic(broken, scene, plain, 5e-3);
+}
+
+std::string scaled(const LawScene& scene, Random&) {
+  return parted(play(scene, {.hz = 60}), play(scene, {.hz = 60, .scale = 100}), 2e-3, "built 100 times larger");
+}
+
+std::string company(const LawScene& scene, Random&) {
+  return parted(play(scene, {.hz = 60}), play(scene, {.hz = 60, .company = true}), 1e-9, "with others far away");
+}
+
+/// A wall along all of its path, near but not touched.
+std::string nothing_touched(const LawScene& scene, Random& random) {
+  LawScene straight = scene;
+  straight.things.clear();
+  const double angle = 0;  // where it faces: a dash without a direction goes there
+  for (LawInput& i : straight.inputs) {
+    const double far = std::hypot(i.ahead, i.right);
+    i.ahead = far * std::cos(angle), i.right = far * std::sin(angle);
+  }
+  const Vec3 ahead{std::cos(angle), 0, std::sin(angle)}, side{-ahead.z, 0, ahead.x};
+  if (scene.cast == Cast::bodies) straight.crates.resize(1);
+  const double reach = scene.cast == Cast::vehicle ? 1.6 : scene.cast == Cast::roller ? 0.4 : 0.75;
+  const double gap = random.uniform(0.002, 0.3), tall = random.uniform(0.02, 3);
+  const LawBox wall{side * (reach + gap + 0.5) + Vec3{0, tall, 0}, {40, tall, 0.5}, -angle};
+  return parted(play(straight, {.hz = 60}), play(straight, {.hz = 60, .beside = {wall}}), 1e-7,
+                fmt::format("{:.3f} m beside a wall", gap).c_str());
+}
+
+std::string energy(const LawScene& scene, Random& random) {
+  if (scene.cast != Cast::bodies) return {};
+  const Played played = play(scene, {.hz = 30 + 30.0 * random.below(5)});
+  if (!played.finite) return "not finite";
+  return played.energy_gain > 0.5 ? fmt::format("{:.3g} J gained in a tick", played.energy_gain) : "";
+}
+
+std::string saved_and_restored(const LawScene& scene, Random& random) {
+  const int ticks = static_cast<int>(scene.duration * 60);
+  const int at = static_cast<int>(random.below(static_cast<std::uint32_t>(std::max(1, ticks - 12))));
+  const Played plain = play(scene, {.hz = 60}), again = play(scene, {.hz = 60, .save_at = at});
+  return plain.hash == again.hash ? "" : fmt::format("saved after tick {}: other bits", at);
+}
+
+}  // namespace
+
+const std::vector<Law>& all_laws() {
+  static const std::vector<Law> laws{{"nothing_touched", false, nothing_touched},
+                                     {"rate", false, rate},
+                                     {"phase", false, phase},
+                                     {"seams", false, seams},
+                                     {"moving_ground", false, moving_ground},
+                                     {"turned", true, turned},
+                                     {"mirrored", true, mirrored},
+                                     {"shifted", true, shifted},
+                                     {"scaled", false, scaled},
+                                     {"company", true, company},
+                                     {"energy", false, energy},
+                                     {"saved_and_restored", true, saved_and_restored}};
+  return laws;
+}
+
+const std::vector<Exception>& known_exceptions() {
+  // What two bodies do where they touch is found once a step of the world and held for that long.
+  constexpr const char* contacts = "the world's contacts hold for a step as if endless";
+  constexpr const char* ground = "its speed is measured against the world, not the ground";
+  constexpr const char* order = "its control is of first order in the tick";
+  constexpr const char* size = "its tolerances do not scale";
+  static const std::vector<Exception> exceptions{{"nothing_touched", Cast::bodies, contacts},
+                                                 {"rate", Cast::bodies, contacts},
+                                                 {"phase", Cast::bodies, contacts},
+                                                 {"seams", Cast::bodies, contacts},
+                                                 {"turned", Cast::bodies, contacts},
+                                                 {"mirrored", Cast::bodies, contacts},
+                                                 {"moving_ground", Cast::bodies, contacts},
+                                                 {"energy", Cast::bodies, contacts},
+                                                 {"scaled", Cast::bodies, size},
+                                                 {"rate", Cast::roller, contacts},
+                                                 {"seams", Cast::roller, contacts},
+                                                 {"moving_ground", Cast::roller, contacts},
+                                                 {"scaled", Cast::roller, size},
+                                                 {"rate", Cast::led_body, order},
+                                                 {"seams", Cast::led_body, contacts},
+                                                 {"moving_ground", Cast::led_body, ground},
+                                                 {"turned", Cast::led_body, contacts},
+                                                 {"mirrored", Cast::led_body, contacts},
+                                                 {"scaled", Cast::led_body, size},
+                                                 {"rate", Cast::vehicle, order},
+                                                 {"phase", Cast::vehicle, "it settles on its springs while it waits"},
+                                                 {"moving_ground", Cast::vehicle, ground},
+                                                 {"turned", Cast::vehicle, contacts},
+                                                 {"mirrored", Cast::vehicle, contacts},
+                                                 {"scaled", Cast::vehicle, size},
+                                                 {"rate", Cast::multirotor, order},
+                                                 {"moving_ground", Cast::multirotor, "the air stands still"},
+                                                 {"scaled", Cast::multirotor, size}};
+  return exceptions;
+}
+
+std::string broken_by(const Law& law, const LawScene& scene, Random& random) {
+  try {
+    return law.broken(scene, random);
+  } catch (const std::exception& thrown) {
+    return std::string("thrown: ") + thrown.what();
+  }
+}
+
+bool excepted(const Law& law, Cast cast) {
+  return std::ranges::any_of(known_exceptions(),
+                             [&](const Exception& e) { return std::strcmp(e.law, law.name) == 0 && e.cast == cast; });
+}
+
+}  // namespace jugend::laws

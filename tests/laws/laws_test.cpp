@@ -1,0 +1,52 @@
+// The short run of the laws: each law, each cast, some seeds.
+#include "laws.hpp"
+
+#include <gtest/gtest.h>
+
+namespace jugend::laws {
+namespace {
+
+struct Asked {
+  std::size_t law;
+  Cast cast;
+};
+
+class Laws : public ::testing::TestWithParam<Asked> {};
+
+std::vector<Asked> asked() {
+  std::vector<Asked> all;
+  for (std::size_t law = 0; law < all_laws().size(); ++law) {
+    for (const Cast cast : all_casts) {
+      if (!excepted(all_laws()[law], cast)) all.push_back({law, cast});
+    }
+  }
+  return all;
+}
+INSTANTIATE_TEST_SUITE_P(All, Laws, ::testing::ValuesIn(asked()), [](const auto& tested) {
+  return std::string(all_laws()[tested.param.law].name) + "_" + name_of(tested.param.cast);
+});
+
+TEST_P(Laws, Hold) {
+  const Law& law = all_laws()[GetParam().law];
+  const std::uint32_t scenes = std::string(law.name) == "rate" ? 4 : 30;
+  for (std::uint32_t seed = 1; seed <= scenes; ++seed) {
+    Random random(seed);
+    const LawScene scene = draw_scene(GetParam().cast, seed, law.with_things);
+    EXPECT_EQ(broken_by(law, scene, random), "") << "seed " << seed;
+  }
+}
+
+TEST(LawScenes, TheFirstOfAllIsReallyMoved) {
+  for (const Cast cast : all_casts) {
+    double furthest = 0;
+    for (std::uint32_t seed = 1; seed < 6; ++seed) {
+      const Played played = play(draw_scene(cast, seed, false), {});
+      ASSERT_TRUE(played.finite);
+      furthest = std::max(furthest, norm(played.end - played.path.front()));
+    }
+    EXPECT_GT(furthest, 0.3) << name_of(cast);
+  }
+}
+
+}  // namespace
+}  // namespace jugend::laws
