@@ -172,6 +172,7 @@ const std::vector<Exception>& known_exceptions() {
                                                  {"mirrored", Cast::bodies, contacts},
                                                  {"moving_ground", Cast::bodies, contacts},
                                                  {"energy", Cast::bodies, contacts},
+                                                 {"scaled", Cast::forced, size},
                                                  {"scaled", Cast::bodies, size},
                                                  {"rate", Cast::roller, contacts},
                                                  {"seams", Cast::roller, contacts},
