@@ -8,5 +8,5 @@ int main() {
   const auto courier = stage.add("courier", jugend::Walker({}, {0, 1, 0}));
   for (int i = 0; i < 120; ++i) stage.tick(1.0 / 60);
   jugend::Trial trial;
-  return stage.actor(courier).as<Walker>().state().on_ground && trial.hz == 60 ? 0 : 1;
+  return stage.actor(courier).as<jugend::Walker>().state().on_ground && trial.hz == 60 ? 0 : 1;
 }
