@@ -2,6 +2,7 @@
 #include <gtest/gtest.h>
 
 #include <jugend/base/error.hpp>
+#include <jugend/report/plot.hpp>
 #include <jugend/report/run_folder.hpp>
 #include <jugend/report/table.hpp>
 
@@ -152,6 +153,22 @@ TEST(BodyTrials, ASealIsLedByItsHeadingAndReadBack) {
   EXPECT_GT(rows.back().position.z, 4);
   write_run(record, folder / "seal");
   EXPECT_EQ(read_run(folder / "seal").trace.actors.front().tuning.kind().name(), "led_body");
+}
+
+/// Each form of page: a path, bodies alone, a led body, wheels, rotors, and two kinds beside one another.
+TEST(Pages, EachFormIsDrawn) {
+  const Folder folder;
+  const auto run = [](const char* name) {
+    return record_run(read_trial(std::string(JUGEND_SOURCE "/demo/") + name + ".toml"));
+  };
+  const RunRecord quay = run("quay_run"), grotto = run("grotto_fall"), seal = run("seal_round"), cart = run("cart_drop"),
+                  drone = run("drone_parcel");
+  const std::vector<std::vector<RunRecord>> pages{{quay}, {grotto}, {seal}, {cart}, {drone}, {quay, cart}, {cart, drone}};
+  for (std::size_t i = 0; i < pages.size(); ++i) {
+    const auto file = folder / ("page_" + std::to_string(i) + ".png");
+    ASSERT_NO_THROW(plot_runs(pages[i], file)) << i;
+    EXPECT_GT(std::filesystem::file_size(file), 5000u) << i;
+  }
 }
 
 }  // namespace

@@ -36,7 +36,7 @@ PageForm PlotScript::page_form() const {
       flat &= kind.page() != PageForm::path;
     }
   }
-  if (first == nullptr) return PageForm::path;
+  if (first == nullptr) return PageForm::top;  // bodies alone
   return same ? first->page() : flat ? PageForm::top : PageForm::path;
 }
 

@@ -1,0 +1,156 @@
+// The shapes of a level's bodies: sizes, meshes, heights, tiles and roads.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <charconv>
+#include <fstream>
+#include <jugend/base/units.hpp>
+#include <jugend/lab/detail/level_shapes.hpp>
+#include <jugend/shape/mesh_file.hpp>
+#include <jugend/shape/road.hpp>
+#include <sstream>
+
+namespace jugend {
+namespace {
+
+std::string read_text(TableReader& reader, const std::string& key, const std::filesystem::path& file) {
+  std::error_code error;
+  std::ifstream in(file, std::ios::binary);
+  if (!std::filesystem::is_regular_file(file, error) || !in)
+    reader.refuse(key, fmt::format("'{}', which cannot be read", file.string()), "a file");
+  if (std::filesystem::file_size(file, error) > 64'000'000)
+    reader.refuse(key, "a file of more than 64 MB", "a smaller file");
+  std::ostringstream text;
+  text << in.rdbuf();
+  return text.str();
+}
+
+/// Rows of numbers with spaces or commas between them.
+HeightFieldRef read_heights(const std::string& text, const std::string& file, double cell) {
+  std::vector<double> heights;
+  std::size_t rows = 0, columns = 0;
+  std::uint32_t line_number = 0;
+  std::istringstream lines(text);
+  for (std::string line; std::getline(lines, line);) {
+    ++line_number;
+    std::size_t in_row = 0;
+    const char* at = line.data();
+    const char* const end = at + line.size();
+    for (;;) {
+      while (at != end && (*at == ' ' || *at == ',' || *at == '\t' || *at == '\r')) ++at;
+      if (at == end) break;
+      double value = 0;
+      const auto [next, wrong] = std::from_chars(at, end, value);
+      if (wrong != std::errc{}) {
+        throw InputError({{file, line_number, static_cast<std::uint32_t>(at - line.data() + 1)},
+                          "heights",
+                          fmt::format("'{}'", std::string(at, std::min(end, at + 12))),
+                          "a number",
+                          {}});
+      }
+      heights.push_back(value);
+      at = next;
+      ++in_row;
+    }
+    if (in_row == 0) continue;
+    if (rows > 0 && in_row != columns) {
+      throw InputError({{file, line_number, 1},
+                        "heights",
+                        fmt::format("{} numbers", in_row),
+                        fmt::format("{}, as in the rows above", columns),
+                        {}});
+    }
+    columns = in_row;
+    ++rows;
+  }
+  try {
+    return std::make_shared<HeightField>(columns, rows, cell, std::move(heights));
+  } catch (const InputError& error) {
+    Fault fault = error.fault();
+    fault.place = {file, 1, 1};
+    throw InputError(fault);
+  }
+}
+
+}  // namespace
+
+Shape read_level_shape(TableReader& reader, const std::filesystem::path& folder) {
+  static const std::vector<std::string> kinds{"box",   "sphere",   "capsule", "mesh", "heights",
+                                              "tiles", "cylinder", "hull",    "road", "curve"};
+  const std::string kind = reader.required("shape", reader.text("shape"),
+                                           "box, sphere, capsule, cylinder, hull, mesh, heights, tiles, road or curve");
+  switch (reader.choice("shape", kind, kinds)) {
+    case 0: return Box{reader.required("size", reader.vec3("size", size_limits), "three lengths") * 0.5};
+    case 1: return Sphere{reader.required("radius", reader.number("radius", size_limits), "a length")};
+    case 2: {
+      const double radius = reader.required("radius", reader.number("radius", size_limits), "a length");
+      const double height =
+          reader.required("height", reader.number("height", {2 * radius, level_far, "m"}), "a length");
+      return Capsule{radius, height / 2 - radius};
+    }
+    case 3: {
+      const std::filesystem::path file =
+          folder / reader.required("file", reader.text("file"), "a .glb, .gltf or .obj file");
+      try {
+        return std::make_shared<Mesh>(read_mesh(file));
+      } catch (const InputError& error) {
+        Fault fault = error.fault();
+        const std::string about = fault.place.file.empty() ? file.string() : fault.place.file;
+        fault.place = reader.place_of("file");
+        fault.key = fmt::format("{}: {}: {}", reader.path_of("file"), about, fault.key);
+        throw InputError(fault);
+      }
+    }
+    case 4: {
+      const std::filesystem::path file = folder / reader.required("file", reader.text("file"), "a file of heights");
+      const double cell = reader.required("cell", reader.number("cell", size_limits), "a length");
+      return read_heights(read_text(reader, "file", file), file.string(), cell);
+    }
+    case 8: {
+      RoughRoad road;
+      road.length = reader.required("length", reader.number("length", size_limits), "a length");
+      road.width = reader.number("width", size_limits).value_or(road.width);
+      static const std::vector<std::string> classes{"A", "B", "C", "D", "E", "F", "G", "H"};
+      road.roughness = static_cast<int>(reader.choice("roughness", reader.text("roughness").value_or("C"), classes));
+      road.seed = reader.whole("seed", {0, 1e9}).value_or(1);
+      road.spacing = reader.number("spacing", {0.01, 10, "m"}).value_or(road.spacing);
+      try {
+        return std::make_shared<Mesh>(rough_road(road));
+      } catch (const InputError& error) {
+        reader.rethrow_at("length", error);
+      }
+    }
+    case 9: {
+      BankedCurve curve;
+      curve.radius = reader.required("radius", reader.number("radius", size_limits), "a length");
+      curve.width = reader.number("width", size_limits).value_or(curve.width);
+      curve.bank = reader.number("bank_deg", {0, 80, "deg"}).value_or(12) * radians_per_degree;
+      curve.angle = reader.number("angle_deg", {1, 359, "deg"}).value_or(180) * radians_per_degree;
+      try {
+        return std::make_shared<Mesh>(banked_curve(curve));
+      } catch (const InputError& error) {
+        reader.rethrow_at("radius", error);
+      }
+    }
+    case 6: {
+      const double radius = reader.required("radius", reader.number("radius", size_limits), "a length");
+      return Cylinder{radius, reader.required("height", reader.number("height", size_limits), "a length") / 2};
+    }
+    case 7: {
+      const std::filesystem::path file =
+          folder / reader.required("file", reader.text("file"), "a .glb, .gltf or .obj file");
+      try {
+        return std::make_shared<Hull>(read_mesh(file).vertices);
+      } catch (const InputError& error) {
+        reader.rethrow_at("file", error);
+      }
+    }
+    default: break;
+  }
+  const std::filesystem::path file = folder / reader.required("file", reader.text("file"), "a text map");
+  const double tile = reader.number("tile", size_limits).value_or(1);
+  const double depth = reader.number("depth", size_limits).value_or(4);
+  return std::make_shared<TileGrid>(read_text(reader, "file", file), tile, depth, file.string());
+}
+
+}  // namespace jugend
