@@ -3,6 +3,7 @@
 
 #include <filesystem>
 #include <jugend/base/error.hpp>
+#include <jugend/lab/tuning_file.hpp>
 #include <jugend/report/plot.hpp>
 #include <jugend/report/run_folder.hpp>
 #include <jugend/report/table.hpp>
@@ -109,6 +110,12 @@ void compare(const RunOptions& options) {
 }
 
 void plot(const RunOptions& options) {
+  if (options.inputs.size() == 1 && is_tuning(options.inputs.front())) {
+    const fs::path input = options.inputs.front();
+    const fs::path file = options.out.empty() ? fs::path("plot.png") : fs::path(options.out);
+    plot_curves(read_tuning(input), input.filename().string(), file);
+    return wrote({file}, options.json);
+  }
   std::vector<RunRecord> runs;
   for (const std::string& input : options.inputs) runs.push_back(run_or_read(input));
   const fs::path file = options.out.empty() ? fs::path("plot.png") : fs::path(options.out);
@@ -182,7 +189,10 @@ void add_compare(CLI::App& app) {
 void add_plot(CLI::App& app) {
   auto options = std::make_shared<RunOptions>();
   CLI::App* command = app.add_subcommand("plot", "draw runs over one another: path, height, speed, inputs");
-  command->add_option("inputs", options->inputs, "run folders or trial files, up to 6")->required()->expected(1, 6);
+  command
+      ->add_option("inputs", options->inputs, "run folders or trial files, up to 6; or one tuning file, for its curves")
+      ->required()
+      ->expected(1, 6);
   command->add_option("--out", options->out, "a .png or .svg file (default: plot.png)")->type_name("FILE");
   command->callback([options] { plot(*options); });
 }

@@ -161,9 +161,10 @@ TEST(Pages, EachFormIsDrawn) {
   const auto run = [](const char* name) {
     return record_run(read_trial(std::string(JUGEND_SOURCE "/demo/") + name + ".toml"));
   };
-  const RunRecord quay = run("quay_run"), grotto = run("grotto_fall"), seal = run("seal_round"), cart = run("cart_drop"),
-                  drone = run("drone_parcel");
-  const std::vector<std::vector<RunRecord>> pages{{quay}, {grotto}, {seal}, {cart}, {drone}, {quay, cart}, {cart, drone}};
+  const RunRecord quay = run("quay_run"), grotto = run("grotto_fall"), seal = run("seal_round"),
+                  cart = run("cart_drop"), drone = run("drone_parcel");
+  const std::vector<std::vector<RunRecord>> pages{{quay},  {grotto},     {seal},       {cart},
+                                                  {drone}, {quay, cart}, {cart, drone}};
   for (std::size_t i = 0; i < pages.size(); ++i) {
     const auto file = folder / ("page_" + std::to_string(i) + ".png");
     ASSERT_NO_THROW(plot_runs(pages[i], file)) << i;

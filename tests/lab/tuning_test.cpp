@@ -109,5 +109,16 @@ TEST(Tuning, EveryNumberOfEveryKindCanBeAddressed) {
   }
 }
 
+TEST(Tuning, CurvesAreDrawnAndWhatHasNoneIsRefused) {
+  const Folder folder;
+  const Answer drawn = jugend(folder, "plot " JUGEND_SOURCE "/demo/cart.toml --out curves.png");
+  EXPECT_EQ(drawn.code, 0) << drawn.err;
+  EXPECT_GT(std::filesystem::file_size(folder / "curves.png"), 5000u);
+  const Answer refused = jugend(folder, "plot " JUGEND_SOURCE "/demo/courier.toml --out none.png");
+  EXPECT_EQ(refused.code, 2);
+  EXPECT_NE(refused.err.find("without curves"), std::string::npos) << refused.err;
+  EXPECT_FALSE(std::filesystem::exists(folder / "none.png"));
+}
+
 }  // namespace
 }  // namespace jugend::testing

@@ -1,4 +1,4 @@
-// Ground that moves, and bodies that give way: shuttles, riders, pushes, weight and kicks.
+// Ground that moves, and bodies that give way: led bodies, riders, pushes, weight and kicks.
 #include <gtest/gtest.h>
 
 #include <cmath>

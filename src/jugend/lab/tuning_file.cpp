@@ -221,4 +221,27 @@ ActorTuning read_tuning(const std::filesystem::path& file, const LabKind& kind, 
   return tuning;
 }
 
+namespace {
+
+const DocValue* member_of(const DocValue& table, std::string_view key) {
+  const auto at = std::ranges::find(table.members, key, &DocMember::first);
+  return at == table.members.end() ? nullptr : &at->second;
+}
+
+}  // namespace
+
+bool is_tuning(const std::filesystem::path& file) {
+  if (!std::filesystem::is_regular_file(file)) return false;
+  const DocValue document = read_document(file);
+  return member_of(document, "kind") != nullptr && member_of(document, "level") == nullptr;
+}
+
+ActorTuning read_tuning(const std::filesystem::path& file, const LabKinds& kinds) {
+  const DocValue document = read_document(file);
+  const DocValue* kind = member_of(document, "kind");
+  if (kind == nullptr)
+    throw InputError({{file.string(), 1, 1}, "kind", "nothing", "the kind of actor that is tuned", {}});
+  return read_tuning(file, kinds.get(kind->text, {file.string(), kind->line, kind->column}, "kind"), kinds);
+}
+
 }  // namespace jugend

@@ -12,6 +12,11 @@ namespace jugend {
 ActorTuning read_tuning(const std::filesystem::path& file, const LabKind& kind,
                         const LabKinds& kinds = standard_kinds());
 
+/// Is it a file that says its kind and is no trial?
+bool is_tuning(const std::filesystem::path& file);
+/// Reads it for an actor of the kind that it says. Throws InputError.
+ActorTuning read_tuning(const std::filesystem::path& file, const LabKinds& kinds = standard_kinds());
+
 /// Writes the numbers in `table` ([jump] height = 1.2, or "jump.height" = 1.2) into `tuning`.
 void apply_tunables(const DocValue& table, const std::string& file, ActorTuning& tuning);
 

@@ -121,6 +121,12 @@ namespace {
 void plot_runs(std::span<const RunRecord> runs, const std::filesystem::path& file, const PlotSize& size) {
   if (runs.empty() || runs.size() > plot::looks.size())
     refuse(file, fmt::format("{} runs", runs.size()), fmt::format("1 to {} runs", plot::looks.size()));
+  plot::draw(file, [&](const std::string& terminal, const std::string& output) {
+    return plot::PlotScript(runs, size).write(terminal, output);
+  });
+}
+
+void plot::draw(const std::filesystem::path& file, const ScriptWriter& write) {
   const std::string ending = file.extension();
   if (ending != ".png" && ending != ".svg") refuse(file, fmt::format("'{}'", ending), ".png or .svg");
 
@@ -134,7 +140,7 @@ void plot_runs(std::span<const RunRecord> runs, const std::filesystem::path& fil
       std::filesystem::remove_all(folder, ignored);
     }
   } cleaner{folder};
-  std::ofstream(script) << plot::PlotScript(runs, size).write(ending == ".png" ? "pngcairo" : "svg", picture.string());
+  std::ofstream(script) << write(ending == ".png" ? "pngcairo" : "svg", picture.string());
   const int status =
       std::system(fmt::format("gnuplot '{}' > /dev/null 2> '{}'", script.string(), complaints.string()).c_str());
   if (WIFEXITED(status) && WEXITSTATUS(status) == 127)

@@ -43,6 +43,11 @@ struct Range {
   double span() const { return high - low; }
 };
 
+/// Writes a script for a terminal that draws into a file.
+using ScriptWriter = std::function<std::string(const std::string& terminal, const std::string& output)>;
+/// Has gnuplot draw `file`, whole or not at all. Throws InputError as plot_runs does.
+void draw(const std::filesystem::path& file, const ScriptWriter& write);
+
 /// A text inside gnuplot's single quotes.
 std::string quoted(const std::string& text);
 
