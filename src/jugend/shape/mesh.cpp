@@ -2,6 +2,7 @@
 
 #include <jugend/base/error.hpp>
 #include <jugend/shape/mesh.hpp>
+#include <jugend/shape/static_tree_walk.hpp>
 #include <utility>
 
 namespace jugend {

@@ -2,6 +2,7 @@
 #include <cmath>
 #include <jugend/base/units.hpp>
 #include <jugend/shape/section.hpp>
+#include <jugend/shape/static_tree_walk.hpp>
 #include <map>
 
 namespace jugend {

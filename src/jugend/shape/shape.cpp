@@ -7,6 +7,7 @@
 #include <jugend/base/error.hpp>
 #include <jugend/base/overloaded.hpp>
 #include <jugend/shape/shape.hpp>
+#include <jugend/shape/static_tree_walk.hpp>
 
 namespace jugend {
 namespace {

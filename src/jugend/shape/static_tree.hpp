@@ -3,18 +3,14 @@
 //
 // Nodes are eight wide; their children's bounds are kept in 8 bits an edge on a grid of the node's own,
 // rounded outward, because a walk costs what it fetches. Whatever is exact about a hit is left to the
-// primitive: the tree can only ever ask about one too many. Built from the top by the
-// surface area heuristic over bins (Wald, "On fast construction of SAH-based bounding volume
-// hierarchies", IEEE RT 2007).
+// primitive: the tree can only ever ask about one too many. Built from the top by the surface area
+// heuristic over bins (Wald, "On fast construction of SAH-based bounding volume hierarchies", IEEE RT
+// 2007). How it is walked is in static_tree_walk.hpp: what calls along(), within() or near() includes that.
 #pragma once
 
-#include <algorithm>
-#include <array>
 #include <bit>
-#include <cmath>
 #include <cstdint>
 #include <jugend/base/big_array.hpp>
-#include <jugend/base/cpu.hpp>
 #include <jugend/shape/bounds.hpp>
 #include <limits>
 #include <span>
@@ -55,14 +51,7 @@ class StaticTree {
   /// `way`, nearest first. `leaf(first, count, limit)` returns the share of `way` (0 to 1 of it,
   /// or in units of `way` for a unit vector) beyond which nothing is of interest any more.
   template <class Leaf>
-  void along(const Vec3& from, const Vec3& way, const Vec3& half, double limit, Leaf&& leaf) const {
-    if (nodes_.empty()) return;
-    const Way prepared = prepare(from, way, half);
-#if defined(JUGEND_AVX2)
-    if (has_avx2) return walk_with_avx2(prepared, limit, leaf);
-#endif
-    walk(prepared, limit, leaf, PortableLanes{});
-  }
+  void along(const Vec3& from, const Vec3& way, const Vec3& half, double limit, Leaf&& leaf) const;
 
   static constexpr std::size_t most_together = 8;
   struct Start {
@@ -72,23 +61,11 @@ class StaticTree {
   /// The same for up to `most_together` ways of one direction: a node is fetched once for all of them. leaf(i, first,
   /// limit) for each way i; soon(first) some time before.
   template <class Leaf, class Soon>
-  void along_together(std::span<const Start> starts, const Vec3& way, Leaf&& leaf, Soon&& soon) const {
-    if (nodes_.empty()) return;
-    const Ways prepared = prepare(starts, way);
-#if defined(JUGEND_AVX2)
-    if (has_avx2) return walk_together_with_avx2(prepared, leaf, soon);
-#endif
-    walk_together(prepared, leaf, soon, PortableLanes{});
-  }
+  void along_together(std::span<const Start> starts, const Vec3& way, Leaf&& leaf, Soon&& soon) const;
 
   /// Visits the leaves whose bounds meet `box`: leaf(first, count).
   template <class Leaf>
-  void within(const Bounds& box, Leaf&& leaf) const {
-    near(box, 0.0, [&](std::uint32_t first, std::uint32_t count, double limit) {
-      leaf(first, count);
-      return limit;
-    });
-  }
+  void within(const Bounds& box, Leaf&& leaf) const;
 
   /// Visits the leaves no further than `limit` from `box`, nearest first; leaf(first, count, limit)
   /// returns the new limit.
@@ -108,299 +85,13 @@ class StaticTree {
   static constexpr std::uint32_t first_mask = (1u << count_shift) - 1;
   static constexpr int stack_size = 256;
 
-  /// A way as the lanes need it: an edge at x is passed at x × inverse + from. `from_near` and
-  /// `from_far` hold the half extents, and room for every rounding on the way to that sum.
-  using Floats = float __attribute__((vector_size(16)));  // x, y, z and one to spare
-  struct Way {
-    Floats inverse, from_near, from_far;
-    int near_row[3], far_row[3];  // of Node::edges: which edges are passed first
-  };
-  struct Ways {
-    Way first;  // the others differ from it in from_near and from_far only
-    std::size_t count;
-    Floats from_near[most_together], from_far[most_together];
-    double limit[most_together];
-  };
-  struct Waiting {
-    std::uint32_t child;
-    float enter;
-  };
-  struct WaitingTogether {
-    std::uint32_t child;
-    float enter;         // of the way that comes to it first
-    std::uint32_t ways;  // a bit for each that does
-  };
-
-  Way prepare(const Vec3& from, const Vec3& way, const Vec3& half) const {
-    constexpr float room = 16 * std::numeric_limits<float>::epsilon();
-    const auto floats = [](const Vec3& v) {
-      return Floats{static_cast<float>(v.x), static_cast<float>(v.y), static_cast<float>(v.z), 0.0f};
-    };
-    const auto without_sign = [](const Floats& v) { return v < 0 ? -v : v; };
-    const Floats step = floats(way), start = floats(from), size = floats(half);
-    // A way that hardly moves along an axis is taken to move a little, so that no 0 × ∞ can come up.
-    const Floats least = Floats{} + 1e-20f;
-    const Floats speed = without_sign(step) > least ? without_sign(step) : least;
-    const Floats across = 1.0f / speed;
-    const Floats grown = (size + room * (without_sign(start) + size + farthest_)) * across;
-    Way w;
-    w.inverse = step < 0 ? -across : across;
-    w.from_near = -start * w.inverse - grown;
-    w.from_far = -start * w.inverse + grown;
-    for (int k = 0; k < 3; ++k) {
-      const int backward = way[k] < 0 ? 3 : 0;
-      w.near_row[k] = k + backward;
-      w.far_row[k] = k + 3 - backward;
-    }
-    return w;
-  }
-
-  Ways prepare(std::span<const Start> starts, const Vec3& way) const {
-    Ways all;
-    all.count = starts.size();
-    for (std::size_t i = 0; i < starts.size(); ++i) {
-      const Way one = prepare(starts[i].from, way, {});
-      if (i == 0) all.first = one;
-      all.from_near[i] = one.from_near, all.from_far[i] = one.from_far, all.limit[i] = starts[i].limit;
-    }
-    return all;
-  }
-
-  /// Tells by a bit for each child whether the way meets it before `limit`, and where it enters.
-  struct PortableLanes {
-    std::uint32_t operator()(const Node& node, const Way& way, float limit, float* enter) const {
-      std::uint32_t met = 0;
-      for (int lane = 0; lane < width; ++lane) {
-        float first = 0, last = limit;
-        for (int k = 0; k < 3; ++k) {
-          const float step = node.step[k] * way.inverse[k], origin = node.origin[k] * way.inverse[k];
-          first = std::max(first,
-                           static_cast<float>(node.edges[way.near_row[k]][lane]) * step + (origin + way.from_near[k]));
-          last =
-              std::min(last, static_cast<float>(node.edges[way.far_row[k]][lane]) * step + (origin + way.from_far[k]));
-        }
-        enter[lane] = first;
-        met |= static_cast<std::uint32_t>(first <= last) << lane;
-      }
-      return met & node.used;
-    }
-    /// The same for several ways: a byte each. `enter` is the first of those that meet a child.
-    std::uint64_t operator()(const Node& node, const Ways& ways, std::uint32_t which, const float* limits,
-                             float* enter) const {
-      std::uint64_t met = 0;
-      std::fill_n(enter, width, std::numeric_limits<float>::infinity());
-      for (; which != 0; which &= which - 1) {
-        const int i = std::countr_zero(which);
-        Way way = ways.first;
-        way.from_near = ways.from_near[i], way.from_far = ways.from_far[i];
-        float own[width];
-        const std::uint32_t its = (*this)(node, way, limits[i], own);
-        for (int lane = 0; lane < width; ++lane) {
-          if (its >> lane & 1u) enter[lane] = std::min(enter[lane], own[lane]);
-        }
-        met |= std::uint64_t{its} << (8 * i);
-      }
-      return met;
-    }
-  };
-
-  /// Has both lines of a node fetched at once: the lanes would ask for them one after the other.
-  static void prefetch(const Node& node) {
-    __builtin_prefetch(&node);
-    __builtin_prefetch(reinterpret_cast<const char*>(&node) + 64);
-  }
-
-  template <class Leaf, class Lanes>
-  [[gnu::always_inline]] inline void walk(const Way& way, double limit, Leaf& leaf, Lanes lanes) const {
-    std::array<Waiting, stack_size> stack;
-    int waiting = 0;
-    std::uint32_t current = 0;
-    float reach = float_above(limit);
-    for (;;) {
-      if (current & leaf_bit) {
-        limit = leaf(current & first_mask, ((current >> count_shift) & 7u) + 1, limit);
-        reach = float_above(limit);
-      } else {
-        const Node& node = nodes_[current];
-        alignas(32) float enter[width];
-        std::uint32_t met = lanes(node, way, reach, enter);
-        if (met != 0 && (met & (met - 1)) == 0) {
-          current = node.child[std::countr_zero(met)];
-          if ((current & leaf_bit) == 0) prefetch(nodes_[current]);
-          continue;
-        }
-        const int bottom = waiting;
-        for (; met != 0; met &= met - 1) {
-          const int lane = std::countr_zero(met);  // sorted in, so that the nearest child is on top
-          int place = waiting++;
-          for (; place > bottom && stack[place - 1].enter < enter[lane]; --place) stack[place] = stack[place - 1];
-          stack[place] = {node.child[lane], enter[lane]};
-        }
-      }
-      do {
-        if (waiting == 0) return;
-      } while (stack[--waiting].enter > reach);
-      current = stack[waiting].child;
-    }
-  }
-
-  /// Of eight bytes the first bits in the first byte, and so on.
-  static std::uint64_t transposed(std::uint64_t x) {
-    const auto swap = [&](std::uint64_t mask, int by) {
-      const std::uint64_t t = (x ^ (x >> by)) & mask;
-      x ^= t ^ (t << by);
-    };
-    swap(0x00AA00AA00AA00AAull, 7), swap(0x0000CCCC0000CCCCull, 14), swap(0x00000000F0F0F0F0ull, 28);
-    return x;
-  }
-
-  template <class Leaf, class Soon, class Lanes>
-  [[gnu::always_inline]] inline void walk_together(const Ways& ways, Leaf& leaf, Soon& soon, Lanes lanes) const {
-    std::array<WaitingTogether, stack_size> stack;
-    int waiting = 0;
-    WaitingTogether now{0, 0, (1u << ways.count) - 1};
-    std::array<double, most_together> limit;
-    std::array<float, most_together> reach{};
-    for (std::size_t i = 0; i < ways.count; ++i) reach[i] = float_above(limit[i] = ways.limit[i]);
-    for (;;) {
-      if (now.child & leaf_bit) {
-        for (; now.ways != 0; now.ways &= now.ways - 1) {
-          const auto i = static_cast<std::size_t>(std::countr_zero(now.ways));
-          reach[i] = float_above(limit[i] = leaf(i, now.child & first_mask, limit[i]));
-        }
-      } else {
-        const Node& node = nodes_[now.child];
-        alignas(32) float enter[width];
-        std::uint64_t met = transposed(lanes(node, ways, now.ways, reach.data(), enter));
-        const int bottom = waiting;
-        for (; met != 0;) {
-          const int lane = std::countr_zero(met) / 8;
-          const auto which = static_cast<std::uint32_t>(met >> (8 * lane) & 0xFF);
-          met &= ~(std::uint64_t{0xFF} << (8 * lane));
-          const std::uint32_t child = node.child[lane];
-          child& leaf_bit ? soon(child & first_mask) : prefetch(nodes_[child]);
-          int place = waiting++;
-          for (; place > bottom && stack[place - 1].enter < enter[lane]; --place) stack[place] = stack[place - 1];
-          stack[place] = {child, enter[lane], which};
-        }
-      }
-      const float farthest = *std::max_element(reach.begin(), reach.end());
-      do {
-        if (waiting == 0) return;
-      } while (stack[--waiting].enter > farthest);
-      now = stack[waiting];
-    }
-  }
-
-#if defined(JUGEND_AVX2)
-  // The tree only culls, with room for rounding, so what is hit does not depend on the kind of lanes.
-  struct Avx2Lanes {
-    __attribute__((target("avx2,fma"))) std::uint32_t operator()(const Node& node, const Way& way, float limit,
-                                                                 float* enter) const {
-      __m256 near[3], far[3];
-      for (int k = 0; k < 3; ++k) {
-        const __m256 inverse = _mm256_broadcast_ss(reinterpret_cast<const float*>(&way.inverse) + k),
-                     origin = _mm256_broadcast_ss(&node.origin[k]);
-        const __m256 step = _mm256_mul_ps(_mm256_broadcast_ss(&node.step[k]), inverse);
-        const __m256 near_from =
-            _mm256_fmadd_ps(origin, inverse, _mm256_broadcast_ss(reinterpret_cast<const float*>(&way.from_near) + k));
-        const __m256 far_from =
-            _mm256_fmadd_ps(origin, inverse, _mm256_broadcast_ss(reinterpret_cast<const float*>(&way.from_far) + k));
-        near[k] = _mm256_fmadd_ps(widened(node.edges[way.near_row[k]]), step, near_from);
-        far[k] = _mm256_fmadd_ps(widened(node.edges[way.far_row[k]]), step, far_from);
-      }
-      const __m256 first = _mm256_max_ps(_mm256_max_ps(near[0], near[1]), _mm256_max_ps(near[2], _mm256_setzero_ps()));
-      const __m256 last = _mm256_min_ps(_mm256_min_ps(far[0], far[1]), _mm256_min_ps(far[2], _mm256_set1_ps(limit)));
-      _mm256_store_ps(enter, first);
-      return static_cast<std::uint32_t>(_mm256_movemask_ps(_mm256_cmp_ps(first, last, _CMP_LE_OQ))) & node.used;
-    }
-    __attribute__((target("avx2,fma"))) std::uint64_t operator()(const Node& node, const Ways& ways,
-                                                                 std::uint32_t which, const float* limits,
-                                                                 float* enter) const {
-      __m256 near[3], far[3];
-      for (int k = 0; k < 3; ++k) {
-        const __m256 inverse = _mm256_broadcast_ss(reinterpret_cast<const float*>(&ways.first.inverse) + k);
-        const __m256 step = _mm256_mul_ps(_mm256_broadcast_ss(&node.step[k]), inverse),
-                     origin = _mm256_mul_ps(_mm256_broadcast_ss(&node.origin[k]), inverse);
-        near[k] = _mm256_fmadd_ps(widened(node.edges[ways.first.near_row[k]]), step, origin);
-        far[k] = _mm256_fmadd_ps(widened(node.edges[ways.first.far_row[k]]), step, origin);
-      }
-      std::uint64_t met = 0;
-      const __m256 never = _mm256_set1_ps(std::numeric_limits<float>::infinity());
-      __m256 soonest = never;
-      for (; which != 0; which &= which - 1) {
-        const int i = std::countr_zero(which);
-        const Floats &n = ways.from_near[i], &f = ways.from_far[i];
-        const __m256 first = _mm256_max_ps(_mm256_max_ps(plus(near[0], n, 0), plus(near[1], n, 1)),
-                                           _mm256_max_ps(plus(near[2], n, 2), _mm256_setzero_ps()));
-        const __m256 last = _mm256_min_ps(_mm256_min_ps(plus(far[0], f, 0), plus(far[1], f, 1)),
-                                          _mm256_min_ps(plus(far[2], f, 2), _mm256_broadcast_ss(limits + i)));
-        const __m256 meets = _mm256_cmp_ps(first, last, _CMP_LE_OQ);
-        soonest = _mm256_min_ps(soonest, _mm256_blendv_ps(never, first, meets));
-        met |= std::uint64_t{static_cast<std::uint32_t>(_mm256_movemask_ps(meets)) & node.used} << (8 * i);
-      }
-      _mm256_store_ps(enter, soonest);
-      return met;
-    }
-    __attribute__((target("avx2,fma"))) static __m256 plus(__m256 x, const Floats& from, int k) {
-      return _mm256_add_ps(x, _mm256_broadcast_ss(reinterpret_cast<const float*>(&from) + k));
-    }
-    __attribute__((target("avx2,fma"))) static __m256 widened(const std::uint8_t* bytes) {
-      return _mm256_cvtepi32_ps(_mm256_cvtepu8_epi32(_mm_loadl_epi64(reinterpret_cast<const __m128i*>(bytes))));
-    }
-  };
-  template <class Leaf>
-  __attribute__((target("avx2,fma"))) void walk_with_avx2(const Way& way, double limit, Leaf& leaf) const {
-    walk(way, limit, leaf, Avx2Lanes{});
-  }
-  template <class Leaf, class Soon>
-  __attribute__((target("avx2,fma"))) void walk_together_with_avx2(const Ways& ways, Leaf& leaf, Soon& soon) const {
-    walk_together(ways, leaf, soon, Avx2Lanes{});
-  }
-#endif
-
   struct Builder;
+  struct Walk;
+  using Floats = float __attribute__((vector_size(16)));  // x, y, z and one to spare
 
   Floats farthest_{};  // the largest coordinate, without its sign, on each axis
   BigArray<Node> nodes_;
   std::vector<std::uint32_t> order_;
 };
-
-template <class Leaf>
-void StaticTree::near(const Bounds& box, double limit, Leaf&& leaf) const {
-  if (nodes_.empty()) return;
-  constexpr float rounding_room = 1.0f + 4 * std::numeric_limits<float>::epsilon();
-  std::array<float, 3> low, high;
-  for (int axis = 0; axis < 3; ++axis) low[axis] = float_below(box.low[axis]), high[axis] = float_above(box.high[axis]);
-  std::array<Waiting, stack_size> stack;
-  int waiting = 0;
-  std::uint32_t current = 0;
-  for (;;) {
-    if (current & leaf_bit) {
-      limit = leaf(current & first_mask, ((current >> count_shift) & 7u) + 1, limit);
-    } else {
-      const Node& node = nodes_[current];
-      const float reach = float_above(limit * limit) * rounding_room;
-      const int bottom = waiting;
-      for (int lane = 0; lane < width; ++lane) {
-        float squared = 0;
-        for (int k = 0; k < 3; ++k) {
-          const float node_low = node.origin[k] + static_cast<float>(node.edges[k][lane]) * node.step[k];
-          const float node_high = node.origin[k] + static_cast<float>(node.edges[k + 3][lane]) * node.step[k];
-          const float apart = std::max({0.0f, node_low - high[k], low[k] - node_high});
-          squared += apart * apart;
-        }
-        if (!(squared <= reach) || (node.used >> lane & 1u) == 0) continue;
-        int place = waiting++;
-        for (; place > bottom && stack[place - 1].enter < squared; --place) stack[place] = stack[place - 1];
-        stack[place] = {node.child[lane], squared};
-      }
-    }
-    do {
-      if (waiting == 0) return;
-    } while (static_cast<double>(stack[--waiting].enter) > limit * limit * rounding_room);
-    current = stack[waiting].child;
-  }
-}
 
 }  // namespace jugend

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cctype>
 #include <jugend/base/error.hpp>
+#include <jugend/shape/static_tree_walk.hpp>
 #include <jugend/shape/tile_grid.hpp>
 #include <utility>
 

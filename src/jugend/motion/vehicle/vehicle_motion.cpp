@@ -1,6 +1,7 @@
 // The order of a vehicle's tick, and what is handed to body and ground.
 #include <algorithm>
 #include <cmath>
+#include <jugend/base/cpu.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/motion/vehicle/detail/vehicle_stages.hpp>
 #include <jugend/motion/vehicle/detail/vehicle_steps.hpp>

@@ -1,6 +1,7 @@
 #include <algorithm>
 #include <cmath>
 #include <jugend/shape/manifold.hpp>
+#include <jugend/shape/static_tree_walk.hpp>
 #include <jugend/world/detail/narrow.hpp>
 
 namespace jugend::world_state {
