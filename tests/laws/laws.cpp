@@ -165,6 +165,7 @@ const std::vector<Exception>& known_exceptions() {
   constexpr const char* order = "its control is of first order in the tick";
   constexpr const char* size = "its tolerances do not scale";
   static const std::vector<Exception> exceptions{{"nothing_touched", Cast::bodies, contacts},
+                                                 {"nothing_touched", Cast::roller, contacts},
                                                  {"rate", Cast::bodies, contacts},
                                                  {"phase", Cast::bodies, contacts},
                                                  {"seams", Cast::bodies, contacts},
@@ -180,6 +181,7 @@ const std::vector<Exception>& known_exceptions() {
                                                  {"scaled", Cast::roller, size},
                                                  {"rate", Cast::led_body, order},
                                                  {"seams", Cast::led_body, contacts},
+                                                 {"seams", Cast::vehicle, contacts},
                                                  {"moving_ground", Cast::led_body, ground},
                                                  {"turned", Cast::led_body, contacts},
                                                  {"mirrored", Cast::led_body, contacts},

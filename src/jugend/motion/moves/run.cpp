@@ -1,8 +1,13 @@
+#include <algorithm>
 #include <jugend/motion/moves/run.hpp>
 #include <limits>
 
 namespace jugend {
 namespace {
+
+// m/s, or a share of a speed: less is no speed. A body that also rises, or is in a turned world, brings along that
+// much.
+constexpr double rounding = 1e-12;
 
 /// One component on its way to a goal.
 struct Approach {
@@ -25,17 +30,16 @@ RunRates rates_of(const RunTuning& tuning, double share) {
 }
 
 RunRamp next_run_ramp(const Vec3& velocity, const Vec3& target, const RunRates& rates, double dt) {
-  if (velocity != Vec3{} && squared_norm(velocity) < 1e-24)
-    return next_run_ramp({}, target, rates, dt);  // rounding is no speed
+  if (velocity != Vec3{} && norm(velocity) < rounding) return next_run_ramp({}, target, rates, dt);
   const double wished = norm(target);
   const bool stop = wished <= 1e-9 * norm(velocity);  // nor is it a wish
   const Vec3 ahead = stop ? normalised(velocity) : target / wished;
   // Turned round to standstill along the wish, rounding may leave a hair of speed against it: that is none, or the
   // turn would end at once again and again, and no time pass.
-  const double along_it = dot(velocity, ahead);
-  const double speed = std::abs(along_it) < 1e-12 * norm(velocity) ? 0 : along_it;
+  const double along_it = dot(velocity, ahead), least = rounding * std::max(1.0, norm(velocity));
+  const double speed = std::abs(along_it) < least ? 0 : along_it;
   Vec3 sideways = stop ? Vec3{} : velocity - ahead * speed;
-  if (squared_norm(sideways) < 1e-24 * squared_norm(velocity)) sideways = {};  // rounding is not a turn
+  if (norm(sideways) < least) sideways = {};  // nor is it a turn
   const double side_speed = norm(sideways);
   const Vec3 side = normalised(sideways);
 

@@ -148,7 +148,7 @@ FlightPlan WalkerBrain::Tick::plan_flight(double time, bool steered) {
   plan.velocity = contacts.clip(state.velocity);
   if (thrown()) contacts.leave(plan.velocity);  // what it is thrown off does not hold its slowing down
   plan.rising = dot(plan.velocity, state.up);
-  if (plan.rising > 1e-6) state.apex_due = true;
+  if (plan.rising > least_rise) state.apex_due = true;
   Vec3 level = plan.velocity - state.up * plan.rising - state.carried;
   const FallLaw law = fall_law();
   const auto next_fall = [&] {
@@ -192,7 +192,7 @@ void WalkerBrain::Tick::note_flown(const FlightPlan& plan) {
   state.velocity = plan.end_velocity;
   if (plan.rising > 0 && dot(state.velocity, state.up) <= 0) {
     now += plan.duration;
-    note_apex();
+    if (plan.rising > least_rise) note_apex();
     now -= plan.duration;
     jump.fall();
   }

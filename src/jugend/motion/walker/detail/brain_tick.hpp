@@ -74,7 +74,8 @@ struct WalkerBrain::Tick {
   PressedPlanes contacts{};  // what the body is pressed against in the air
   bool slid = false, swims = false;
 
-  static constexpr double instant = 1e-12;  // s: less than this is no time at all
+  static constexpr double instant = 1e-12;    // s: less than this is no time at all
+  static constexpr double least_rise = 1e-6;  // m/s upwards: less is a rounding, as a level dash has in a turned world
 
   Tick(WalkerBrain& brain, const WalkerIntent& wanted, Surroundings& around, double seconds)
       : tuning(brain.tuning_),

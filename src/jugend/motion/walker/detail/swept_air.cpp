@@ -84,11 +84,12 @@ void Walker::Body::bounce_off(const Hit& hit, const BodyFacts& facts, const Vec3
     const double on_with = -dot(state.velocity, n);  // it follows a body that gives way, once that has moved
     if (on_with > 0) kept += n * -on_with, state.velocity += n * on_with;
   }
-  if (dot(n, state.up) < -0.1 && dot(arriving, state.up) > 0) {
+  const bool rose = dot(arriving, state.up) > least_rise;
+  if (dot(n, state.up) < -0.1 && rose) {
     emit(WalkerEventKind::bumped_head, std::max(0.0, into));
     state.launch.left = 0;
   }
-  if (dot(arriving, state.up) > 0 && dot(state.velocity, state.up) <= 1e-12) {
+  if (rose && dot(state.velocity, state.up) <= 1e-12) {
     note_apex();
     jump.fall();
   }
