@@ -26,6 +26,8 @@ struct Field {
   const char* name;
   Member Owner::*at;
 };
+template <class Owner, class Member>
+Field(const char*, Member Owner::*) -> Field<Owner, Member>;  // older clang deduces none for an aggregate
 
 template <class T>
 concept Described = requires {
