@@ -8,6 +8,8 @@
 
 namespace jugend {
 
+inline constexpr std::size_t piece = 64;  // bodies, or pairs, that a thread takes at once
+
 struct World::Parts {
   world_state::State state;
   GravityField field;

@@ -7,7 +7,8 @@
 // What belongs to one wheel, its spin, stretch and hub, is eliminated by hand: six unknowns are left, and a matrix
 // that each spring and tyre adds its part to.
 //
-// vehicle_stages.hpp: the forces of a stage, and what elimination makes of them. vehicle_steps.hpp: from step to step.
+// vehicle_stages.hpp: the forces of a stage, and what elimination makes of them; those of tyres: vehicle_tyres.hpp.
+// vehicle_steps.hpp: from step to step.
 // vehicle_motion.cpp: its builds for each kind of lanes.
 #pragma once
 
@@ -121,6 +122,14 @@ class Vehicle::Tick::Solver {
   JUGEND_INLINE void spring(WheelBatch& team, const WheelConstants& n, const Upright& up, const L& rate, L (&force)[6]);
   template <int k>
   JUGEND_INLINE void hub(WheelBatch& team, const WheelConstants& n, const Upright& up, const L& rate, L (&force)[6]);
+  // vehicle_tyres.hpp
+  struct Tread;
+  struct TyreForce;
+  template <int k>
+  JUGEND_INLINE Tread tread(const WheelBatch& team, const WheelConstants& n) const;
+  JUGEND_INLINE TyreForce tyre_force(const WheelConstants& n, const Grip& grip, Tread& m) const;
+  JUGEND_INLINE void tyre_slopes(WheelBatch& team, const Grip& grip, const Tread& m, const TyreForce& f,
+                                 const L& decay) const;
   template <int k>
   JUGEND_INLINE void tyre(WheelBatch& team, const WheelConstants& n, L (&force)[6]);
   struct Drive {
@@ -128,6 +137,11 @@ class Vehicle::Tick::Solver {
   };
   template <int k>
   JUGEND_INLINE Drive drive(const WheelBatch& team, const WheelConstants& n, const L& spin) const;
+  template <int k>
+  JUGEND_INLINE Drive aided_drive(const WheelBatch& team, const WheelConstants& n, const Tread& m, const L& room) const;
+  JUGEND_INLINE L of_both(const WheelConstants& n, const L& value) const;
+  JUGEND_INLINE void hold_spin(WheelBatch& team, const WheelConstants& n, const Tread& m, const L& force_along,
+                               const Drive& d, const L& room);
   template <int k>
   JUGEND_INLINE void follow(const SpatialVector& rate);
   JUGEND_INLINE void advance(SpatialVector& offset, SpatialVector& now, double& time);

@@ -1,0 +1,183 @@
+// Which bodies are near one another, where they touch, and whom a touch wakes.
+#include <algorithm>
+#include <jugend/world/detail/narrow.hpp>
+#include <jugend/world/detail/parts.hpp>
+
+namespace jugend {
+
+using namespace world_state;
+
+bool World::ignores(std::uint32_t a, std::uint32_t b) const {
+  const Body &x = parts_->state.bodies[a], &y = parts_->state.bodies[b];
+  if ((x.layers & y.meets) == 0 || (y.layers & x.meets) == 0) return true;
+  if (x.group != 0 && x.group == y.group && !parts_->state.collide_within(x.group)) return true;
+  for (const Joint& joint : parts_->state.joints) {
+    if (joint.alive && !joint.collide && ((joint.a == a && joint.b == b) || (joint.a == b && joint.b == a)))
+      return true;
+  }
+  return parts_->pair_rule && !parts_->pair_rule(id_of(a), id_of(b));
+}
+
+void World::find_pairs() {
+  if (parts_->filters_changed) {
+    for (Pair& pair : parts_->state.pairs) pair.ignored = ignores(pair.a, pair.b);
+    parts_->filters_changed = false;
+  }
+  const std::size_t pieces = (parts_->moved.size() + piece - 1) / piece;
+  while (parts_->found_by_piece.size() < pieces) parts_->found_by_piece.emplace_back().reserve(64);
+  parts_->workers.over(parts_->moved.size(), piece, [&](std::size_t first, std::size_t last) {
+    std::vector<Parts::Found>& found = parts_->found_by_piece[first / piece];
+    found.clear();
+    for (std::size_t k = first; k < last; ++k) {
+      const std::uint32_t i = parts_->moved[k];
+      const Body& body = parts_->state.bodies[i];
+      if (body.meets == 0) continue;
+      parts_->state.tree.within(parts_->state.tree.bounds(body.leaf), [&](std::uint32_t j) {
+        const Body& other = parts_->state.bodies[j];
+        const bool matter = body.dynamic() || other.dynamic();
+        const bool sensed =
+            (body.sensor || other.sensor) && body.kind != BodyKind::fixed && other.kind != BodyKind::fixed;
+        const bool watched =
+            (body.sensor && other.kind != BodyKind::fixed) || (other.sensor && body.kind != BodyKind::fixed);
+        if (i == j || other.meets == 0 || !(matter || sensed || watched) || (body.sensor && other.sensor)) return;
+        const std::uint32_t a = std::min(i, j), b = std::max(i, j);
+        if (parts_->state.pair_index.find(a, b) == none) found.push_back({a, b});
+      });
+    }
+  });
+  parts_->found.clear();
+  for (std::size_t p = 0; p < pieces; ++p)
+    parts_->found.insert(parts_->found.end(), parts_->found_by_piece[p].begin(), parts_->found_by_piece[p].end());
+  std::sort(parts_->found.begin(), parts_->found.end());
+  for (const Parts::Found& f : parts_->found) {
+    if (parts_->state.pair_index.find(f.a, f.b) != none) continue;  // found from both sides
+    const Body &a = parts_->state.bodies[f.a], &b = parts_->state.bodies[f.b];
+    const auto parts = [&](const Body& body) {
+      return parts_->shapes[body.shape].index() >= Shape(CompoundRef{}).index();
+    };
+    Pair pair;
+    pair.a = f.a, pair.b = f.b;
+    if (parts(a) && !parts(b)) std::swap(pair.a, pair.b);  // the one with many parts stands second
+    pair.capacity = parts(a) || parts(b) ? State::most_contacts : 1;
+    pair.sensor = a.sensor || b.sensor;
+    pair.one_way = a.has_one_way || b.has_one_way;
+    pair.ignored = ignores(f.a, f.b);
+    auto& free = pair.capacity == 1 ? parts_->state.free_single : parts_->state.free_block;
+    if (free.empty()) {
+      pair.first = static_cast<std::uint32_t>(parts_->state.contacts.size());
+      parts_->state.contacts.resize(parts_->state.contacts.size() + pair.capacity);
+      free.reserve(parts_->state.contacts.size() / pair.capacity + 1);
+    } else {
+      pair.first = free.back();
+      free.pop_back();
+    }
+    parts_->state.pair_index.set(f.a, f.b, static_cast<std::uint32_t>(parts_->state.pairs.size()));
+    parts_->state.pairs.push_back(pair);
+    parts_->active_changed = true;
+  }
+}
+
+void World::remove_pair(std::uint32_t place) {
+  parts_->active_changed = true;
+  const Pair gone = parts_->state.pairs[place];
+  if (gone.was_touching)
+    parts_->events.push_back(
+        {gone.sensor ? ContactKind::leave : ContactKind::end, id_of(gone.a), id_of(gone.b), {}, {}, 0, 0});
+  (gone.capacity == 1 ? parts_->state.free_single : parts_->state.free_block).push_back(gone.first);
+  parts_->state.pair_index.erase(gone.a, gone.b);
+  parts_->state.pairs[place] = parts_->state.pairs.back();
+  parts_->state.pairs.pop_back();
+  if (place < parts_->state.pairs.size())
+    parts_->state.pair_index.set(parts_->state.pairs[place].a, parts_->state.pairs[place].b, place);
+}
+
+void World::find_contacts(double dt) {
+  const NarrowSettings settings{dt, parts_->tolerance, 0.5 * norm(parts_->field.uniform) * dt * dt};
+  parts_->workers.over(parts_->active.size(), piece, [&](std::size_t first, std::size_t last) {
+    for (std::size_t i = first; i < last; ++i) {
+      Pair& pair = parts_->state.pairs[parts_->active[i]];
+      if (i + 3 < last) {  // bodies and contacts lie far apart: have them come
+        const Pair& later = parts_->state.pairs[parts_->active[i + 3]];
+        const auto fetch = [](const void* at, std::size_t bytes) {
+          for (std::size_t line = 0; line < bytes; line += 64) __builtin_prefetch(static_cast<const char*>(at) + line);
+        };
+        fetch(&parts_->state.bodies[later.a], 320), fetch(&parts_->state.bodies[later.b], 320);
+        fetch(&parts_->state.contacts[later.first], sizeof(Contact));
+      }
+      world_state::find_contacts(parts_->state, parts_->shapes, pair, settings);
+    }
+  });
+}
+
+/// Seams between fixed bodies that lie side by side.
+void World::join_contacts_of_abutting() {
+  parts_->first_of_body.assign(parts_->state.bodies.size() + 1, 0);
+  const auto of_one = [&](const Pair& pair) -> std::uint32_t {  // the one dynamic body of the two
+    if (pair.count == 0) return none;
+    const Body &a = parts_->state.bodies[pair.a], &b = parts_->state.bodies[pair.b];
+    if (a.dynamic() == b.dynamic()) return none;
+    const std::uint32_t i = a.dynamic() ? pair.a : pair.b;
+    return parts_->state.bodies[i].asleep ? none : i;
+  };
+  std::size_t count = 0;
+  for (const std::uint32_t p : parts_->active) {
+    if (const std::uint32_t i = of_one(parts_->state.pairs[p]); i != none) ++parts_->first_of_body[i + 1], ++count;
+  }
+  if (count == 0) return;
+  for (std::size_t i = 1; i < parts_->first_of_body.size(); ++i)
+    parts_->first_of_body[i] += parts_->first_of_body[i - 1];
+  parts_->pairs_of_body.resize(count);
+  parts_->parent.assign(parts_->first_of_body.begin(), parts_->first_of_body.end());
+  for (const std::uint32_t p : parts_->active) {
+    if (const std::uint32_t i = of_one(parts_->state.pairs[p]); i != none)
+      parts_->pairs_of_body[parts_->parent[i]++] = p;
+  }
+  parts_->workers.over(parts_->state.awake.size(), piece, [&](std::size_t first, std::size_t last) {
+    for (std::size_t k = first; k < last; ++k) {
+      const std::uint32_t i = parts_->state.awake[k];
+      const std::uint32_t from = parts_->first_of_body[i], to = parts_->first_of_body[i + 1];
+      if (to - from < 2) continue;
+      const double seam = std::min(100 * parts_->tolerance, 0.1 * parts_->state.bodies[i].inner);
+      drop_inner_edges(parts_->state, parts_->shapes, i, std::span(parts_->pairs_of_body).subspan(from, to - from),
+                       seam);
+    }
+  });
+}
+
+/// Pairs that are far from one another go; what is touched wakes.
+void World::settle_pairs(double dt) {
+  // What comes so fast that it will touch in this step finds no sleeper that stands like a rock.
+  const auto will_touch = [&](const Pair& pair, const Body& a, const Body& b) {
+    for (std::uint8_t k = 0; k < pair.count; ++k) {
+      const Contact& contact = parts_->state.contacts[pair.first + k];
+      for (std::uint32_t i = 0; i < contact.count; ++i) {
+        const ContactPoint& p = contact.points[i];
+        const Vec3 relative = a.velocity + cross(a.spin, p.lever_a) - b.velocity - cross(b.spin, p.lever_b);
+        if (p.separation + dot(contact.normal, relative) * dt <= parts_->tolerance) return true;
+      }
+    }
+    return pair.touching;
+  };
+  for (const std::uint32_t place : parts_->active) {
+    const Pair& pair = parts_->state.pairs[place];
+    if (pair.count == 0) continue;
+    const Body &a = parts_->state.bodies[pair.a], &b = parts_->state.bodies[pair.b];
+    if (!(a.asleep || b.asleep) || !will_touch(pair, a, b)) continue;
+    if (a.asleep && (b.moving() || (b.dynamic() && !b.asleep))) wake_slot(pair.a);
+    if (b.asleep && (a.moving() || (a.dynamic() && !a.asleep))) wake_slot(pair.b);
+  }
+  for (const std::uint32_t place : parts_->active) {
+    Pair& pair = parts_->state.pairs[place];
+    if (pair.was_touching || pair.count == 0) continue;
+    const Body &a = parts_->state.bodies[pair.a], &b = parts_->state.bodies[pair.b];
+    const Contact& c = parts_->state.contacts[pair.first];
+    pair.approach = -dot(
+        c.normal, a.velocity + cross(a.spin, c.points[0].lever_a) - b.velocity - cross(b.spin, c.points[0].lever_b));
+  }
+  // From the back, since the last pair takes the place of one that goes.
+  for (std::size_t k = parts_->active.size(); k-- > 0;) {
+    if (parts_->state.pairs[parts_->active[k]].lost) remove_pair(parts_->active[k]);
+  }
+}
+
+}  // namespace jugend
