@@ -37,7 +37,8 @@ struct Course {
     const std::array<Vec3, 2> ends{s.position + s.up * (lift + r),
                                    s.position + s.up * std::max(lift + r, walker().height() - r)};
     std::array<Overlap, 8> found;
-    const std::size_t n = std::min(found.size(), stage.world.overlaps({ends, r, Core::segment}, 0, found, {}));
+    const Filter others{.self = walker().body()};
+    const std::size_t n = std::min(found.size(), stage.world.overlaps({ends, r, Core::segment}, 0, found, others));
     double deepest = 0;
     for (std::size_t i = 0; i < n; ++i) deepest = std::max(deepest, found[i].depth);
     return deepest;

@@ -8,8 +8,8 @@ namespace jugend {
 inline bool World::wanted(std::uint32_t index, const Filter& filter) const {
   const world_state::Body& b = parts_->state.bodies[index];
   const BodyId id{index, b.generation};
-  return (b.layers & filter.layers) != 0 && !b.sensor && filter.ignored != id && filter.passed != id &&
-         !(filter.through_one_way && b.has_one_way);
+  return (b.layers & filter.layers) != 0 && !b.sensor && filter.self != id && filter.ignored != id &&
+         filter.passed != id && !(filter.through_one_way && b.has_one_way);
 }
 
 /// Does a surface that looks along `normal` stop what comes: one-way bodies do on one side only.

@@ -128,10 +128,7 @@ bool World::remove(BodyId id) {
     if (parts_->state.joints[j].alive && (parts_->state.joints[j].a == index || parts_->state.joints[j].b == index))
       break_joint(j);
   }
-  for (std::size_t i = parts_->state.pairs.size(); i-- > 0;) {
-    if (parts_->state.pairs[i].a == index || parts_->state.pairs[i].b == index)
-      remove_pair(static_cast<std::uint32_t>(i));
-  }
+  remove_pairs_of(index);
   Body& body = parts_->state.bodies[index];
   parts_->state.tree.remove(body.leaf);
   const std::uint32_t generation = body.generation + 1;
@@ -189,6 +186,15 @@ Vec3 World::velocity(BodyId id) const {
   return body.velocity + cross(body.spin, body.pose.position - body.centre);
 }
 
+void World::set_shape(BodyId id, const Shape& shape) {
+  check(shape);
+  Body& body = get(id);
+  remove_pairs_of(id.index);  // they remember parts of the old one
+  body.shape = shape_number(shape);
+  body.inner = inner_radius(shape), body.reach = reach_of(shape, body.local_centre);
+  place(id, body.pose);
+}
+
 void World::set_surface(BodyId id, const Surface& surface) {
   Body& body = get(id);
   check_surface(surface, parts_->names[body.name]);
@@ -228,6 +234,7 @@ void World::set_layers(BodyId id, std::uint32_t layers, std::uint32_t meets) {
   Body& body = get(id);
   body.layers = layers, body.meets = meets;
   parts_->filters_changed = true;
+  parts_->newcomers.push_back(id.index);  // a body that met nothing has no pairs yet
   wake_slot(id.index);
   wake_touching(id.index);
 }
@@ -364,7 +371,15 @@ void World::wake_slot(std::uint32_t index) {
   parts_->lists_changed = true;
 }
 
+void World::remove_pairs_of(std::uint32_t index) {
+  for (std::size_t i = parts_->state.pairs.size(); i-- > 0;) {
+    if (parts_->state.pairs[i].a == index || parts_->state.pairs[i].b == index)
+      remove_pair(static_cast<std::uint32_t>(i));
+  }
+}
+
 void World::wake_touching(std::uint32_t index) {
+  if (parts_->state.bodies[index].meets == 0) return;
   for (const Pair& pair : parts_->state.pairs) {
     if (pair.a == index || pair.b == index) wake_slot(pair.a == index ? pair.b : pair.a);
   }

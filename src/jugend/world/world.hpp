@@ -84,6 +84,8 @@ class World final : public Surroundings {
   void place(BodyId id, const Pose& pose);
   /// Sets velocity (of the pose's origin, m/s) and spin (rad/s). A fixed body has none: InputError.
   void set_motion(BodyId id, const Vec3& velocity, const Vec3& spin);
+  /// Another shape at the same place; mass, centre of mass and inertia stay. Throws InputError as check() does.
+  void set_shape(BodyId id, const Shape& shape);
   void set_surface(BodyId id, const Surface& surface);
   void set_damping(BodyId id, double linear, double angular);
   /// kg; its inertia changes in proportion.
@@ -236,6 +238,7 @@ class World final : public Surroundings {
   void wake_touching(std::uint32_t index);
   void wake_all();
   void remove_pair(std::uint32_t place);
+  void remove_pairs_of(std::uint32_t index);
   void break_joint(std::uint32_t index);
   bool ignores(std::uint32_t a, std::uint32_t b) const;
 

@@ -64,7 +64,7 @@ class LedBody {
   const LedBodyState& state() const { return state_; }
   void restore(const LedBodyState& state) { state_ = state; }
   const LedBodyTuning& tuning() const { return tuning_; }
-  Filter filter;
+  Filter filter{.layers = ~walker_layer::swept};  ///< bodies that it senses
 
  private:
   LedBodyTuning tuning_;

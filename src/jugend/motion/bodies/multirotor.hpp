@@ -112,7 +112,7 @@ class Multirotor {
   const RotorTuning& rotor(int i) const { return rotors_[static_cast<std::size_t>(i)]; }
   /// Share of the most rotor speed at which it hovers.
   double hover_speed() const { return hover_speed_; }
-  Filter filter;
+  Filter filter{.layers = ~walker_layer::swept};  ///< bodies that it senses
 
  private:
   struct Tick;

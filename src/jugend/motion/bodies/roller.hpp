@@ -80,7 +80,7 @@ class Roller {
   const RollerTuning& tuning() const { return tuning_; }
   std::span<const RollerEvent> events() const { return {events_.begin(), events_.size()}; }
   JumpAnswer can_jump() const;
-  Filter filter;
+  Filter filter{.layers = ~walker_layer::swept};  ///< bodies that it senses
 
  private:
   JumpTuning jump_tuning() const;

@@ -30,10 +30,19 @@ struct BodyId {
 };
 static_assert(all_fields_listed<BodyId>);
 
+/// Layers of walkers' bodies; the others are free.
+namespace walker_layer {
+inline constexpr std::uint32_t swept = 1u << 31;   ///< what others see of a swept walker: nothing pushes it but queries
+inline constexpr std::uint32_t forced = 1u << 30;  ///< bodies of forced walkers
+inline constexpr std::uint32_t passing = 1u << 29;  ///< of those that other walkers pass through
+inline constexpr std::uint32_t all = swept | forced | passing;
+}  // namespace walker_layer
+
 /// Which bodies a query speaks of.
 struct Filter {
   std::uint32_t layers = ~0u;    ///< bodies on any of these layers, a bit each
-  BodyId ignored{};              ///< and not this one
+  BodyId self{};                 ///< and not the asker's own
+  BodyId ignored{};              ///< nor this one
   BodyId passed{};               ///< nor this one
   bool through_one_way = false;  ///< and none that is solid from one side only
 };

@@ -215,7 +215,7 @@ class Vehicle {
   /// A wheel's hub and turn in the world, for drawing: y is its axle's up, z its axle, to the right.
   Pose wheel_pose(int i, const Pose& body, const Vec3& centre) const;
 
-  Filter filter;
+  Filter filter{.layers = ~walker_layer::swept};  ///< bodies that it senses
 
  private:
   struct Tick;

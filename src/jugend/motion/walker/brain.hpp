@@ -33,6 +33,17 @@ struct PullTuning {
   bool own = false;                    ///< jumps are as stated wherever it is; else as its gravity makes them
 };
 
+/// What walkers are to one another.
+enum class Meeting : std::uint8_t {
+  solid,  ///< they stop, push and carry one another, as bodies of their mass
+  pass    ///< they go through one another; so does the other, whatever it has chosen
+};
+
+template <>
+struct NamesOf<Meeting> {
+  static constexpr std::array<std::string_view, 2> names{"solid", "pass"};
+};
+
 struct WalkerTuning {
   struct Body {
     double radius = 0.3;   ///< m
@@ -54,6 +65,7 @@ struct WalkerTuning {
   LedgeTuning ledge;
   SwimTuning swim;
   PullTuning pull;
+  Meeting meeting = Meeting::solid;
   double length_scale = 1;         ///< units of the world in a metre
   double facing_half_life = 0.05;  ///< s, of the angle between facing and input
 
@@ -176,6 +188,7 @@ struct WalkerState {
   double under = 0;       ///< share of its height that is under water
   bool apex_due = false;  ///< it has risen, and not come to the top yet
   Vec3 knock;             ///< m/s that a forced body still has to be given
+  Vec3 shown;             ///< m/s that a swept walker's body was given: what it differs by, others have given it
   double leg_rise = 0;    ///< m/s upwards off the ground that its legs gave it in the last tick
   double passing = 0;     ///< s left in which one-way surfaces let it through
   JumpState jump;
@@ -200,11 +213,12 @@ struct WalkerState {
         Field{"carried", &WalkerState::carried}, Field{"take_off", &WalkerState::take_off},
         Field{"air_time", &WalkerState::air_time}, Field{"under", &WalkerState::under},
         Field{"apex_due", &WalkerState::apex_due}, Field{"knock", &WalkerState::knock},
-        Field{"leg_rise", &WalkerState::leg_rise}, Field{"passing", &WalkerState::passing},
-        Field{"jump", &WalkerState::jump}, Field{"dash", &WalkerState::dash}, Field{"launch", &WalkerState::launch},
-        Field{"stagger", &WalkerState::stagger}, Field{"wall", &WalkerState::wall}, Field{"ledge", &WalkerState::ledge},
-        Field{"footing", &WalkerState::footing}, Field{"pushed", &WalkerState::pushed},
-        Field{"ride", &WalkerState::ride}, Field{"hit", &WalkerState::hit}, Field{"was_hit", &WalkerState::was_hit});
+        Field{"shown", &WalkerState::shown}, Field{"leg_rise", &WalkerState::leg_rise},
+        Field{"passing", &WalkerState::passing}, Field{"jump", &WalkerState::jump}, Field{"dash", &WalkerState::dash},
+        Field{"launch", &WalkerState::launch}, Field{"stagger", &WalkerState::stagger},
+        Field{"wall", &WalkerState::wall}, Field{"ledge", &WalkerState::ledge}, Field{"footing", &WalkerState::footing},
+        Field{"pushed", &WalkerState::pushed}, Field{"ride", &WalkerState::ride}, Field{"hit", &WalkerState::hit},
+        Field{"was_hit", &WalkerState::was_hit});
   }
 };
 static_assert(all_fields_listed<WalkerState>);
@@ -228,7 +242,10 @@ class WalkerBrain {
   void restore(const WalkerState& state) { state_ = state; }
   const WalkerEvents& events() const { return events_; }  ///< of the last tick, in order
   const WalkerTuning& tuning() const { return tuning_; }
-  Filter filter;                ///< bodies that it touches and stands on
+  /// Its body in the world. A forced walker's moves it; a swept one's only shows it to others, once it is on a stage
+  /// (without one nobody sees it).
+  BodyId body() const { return body_; }
+  Filter filter;                ///< bodies that it touches and stands on; its own and its tuning's `meeting` are minded
   std::uint32_t stompable = 0;  ///< layers of bodies that it bounces off when it falls on to them
   std::uint32_t dangers = 0;    ///< layers of bodies whose touch is a hit, unless it stomps them
 
@@ -239,6 +256,7 @@ class WalkerBrain {
 
   WalkerTuning tuning_;
   WalkerState state_;
+  BodyId body_;
   WalkerEvents events_;
 };
 

@@ -57,7 +57,8 @@ Figure figure_of(const WalkerTuning& tuning, const LegsTuning& legs) {
 }
 
 ForcedWalker::ForcedWalker(const WalkerTuning& tuning, const LegsTuning& legs, BodyId body, const Vec3& facing)
-    : WalkerBrain(tuning, {}, facing), legs_(legs), body_(body) {
+    : WalkerBrain(tuning, {}, facing), legs_(legs) {
+  body_ = body;
   check(legs, tuning);
 }
 

@@ -48,7 +48,6 @@ class ForcedWalker : public WalkerBrain {
   /// Adds to the body's velocity in the next tick.
   void add_velocity(const Vec3& change) { state_.knock += change; }
 
-  BodyId body() const { return body_; }
   /// m from the soles up to the middle of the body, as it stands or crouches.
   double middle() const;
   double height() const;  ///< m, sole to crown, as it stands or crouches
@@ -57,7 +56,6 @@ class ForcedWalker : public WalkerBrain {
  private:
   struct Body;  // detail/forced_body.hpp
   LegsTuning legs_;
-  BodyId body_;
 };
 
 }  // namespace jugend

@@ -17,9 +17,20 @@ class Walker : public WalkerBrain {
   /// the next step begins with that. Its events are added to the step's. With dt = 0 it looks where it was put.
   void settle(Surroundings& surroundings, double dt);
 
-  /// Adds to the velocity, as a blast would; what it throws off the ground leaves it.
-  void add_velocity(const Vec3& change) { state_.velocity += change; }
+  /// Adds to the velocity, as a blast would; what it throws off the ground leaves it, and what goes into the ground
+  /// that takes up.
+  void add_velocity(const Vec3& change);
   double height() const { return tuning_.height(state_.crouched); }  ///< m
+
+  // What others see of it: a dynamic body on walker_layer::swept that meets nothing and weighs as much. Who has a world
+  // of bodies puts one where the walker is, and calls these; the stage does.
+
+  /// From now on this body is its own.
+  void show_as(BodyId body) { body_ = body; }
+  /// Takes what others have given that body, whose velocity is `velocity` now.
+  void take_from_body(const Vec3& velocity);
+  /// What the body's velocity shall be until then.
+  const Vec3& show_velocity() { return state_.shown = state_.velocity; }
 
  private:
   struct Body;  // detail/swept_body.hpp

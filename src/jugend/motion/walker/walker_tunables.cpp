@@ -190,6 +190,9 @@ const Tunables& walker_tunables() {
       number<W>(
           "stagger.bounce_held", "m", 0.01, 1000, "the same with the jump key held",
           [](auto& t) -> auto& { return t.stagger.bounce_held; }),
+      choice<W>(
+          "meeting", "what other walkers are to it: solid, or passed through by both",
+          [](auto& t) -> auto& { return t.meeting; }),
       toggle<W>(
           "wall.on", "walls can be slid down and jumped off", [](auto& t) -> auto& { return t.wall.on; }),
       number<W>(

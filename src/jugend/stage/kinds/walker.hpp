@@ -37,9 +37,14 @@ struct AnyWalkerKind {
   }
 };
 
+/// The world holds a body that shows a swept walker to others, and through which they push it.
 struct WalkerKind : AnyWalkerKind {
   using Controller = Walker;
   static constexpr std::string_view name = "walker";
+  static void enter(Walker& walker, const std::string& name, World& world);
+  static void step(Walker& walker, const Controls& c, World& world, double dt);
+  static void settle(Walker& walker, World& world, double dt);
+  static void show(const Walker& walker, World& world);
 };
 template <>
 struct KindOf<Walker> {

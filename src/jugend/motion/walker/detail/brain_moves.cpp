@@ -31,7 +31,7 @@ Vec3 WalkerBrain::Tick::wish() const {
 }
 
 RunRamp WalkerBrain::Tick::next_ramp(const Vec3& velocity, const Vec3& target, const RunRates& at, double time) const {
-  if (dashing()) return {time, {}, velocity};
+  if (dashing() || !steered) return {time, {}, velocity};
   if (thrown()) return thrown_ramp(state.stagger, velocity, target, at, time);
   return next_run_ramp(velocity, target, at, time);
 }

@@ -5,7 +5,7 @@ namespace jugend {
 
 /// Bodies whose touch is a hit: from the side they throw back, from above they are stomped.
 void WalkerBrain::Tick::feel_dangers() {
-  Filter harmful = walker.filter;
+  Filter harmful = others();
   harmful.layers = walker.dangers;
   std::array<Overlap, 1> found;
   if (surroundings.overlaps(trunk(state.position, feet_to_trunk()).view(), 4 * touch_margin(), found, harmful) == 0)

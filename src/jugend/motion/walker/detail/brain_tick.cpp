@@ -61,8 +61,8 @@ void WalkerBrain::Tick::run() {
 void WalkerBrain::Tick::stretches() {
   constexpr int most = 20;
   for (int stretch = 0; stretch < most && dt - now > instant; ++stretch) {
-    // Where contacts keep cutting the tick up, the last stretches are gravity's alone: time must pass.
-    const bool steered = stretch < most - 4;
+    // Where contacts keep cutting the tick up, the last stretches go on as they are, under gravity alone.
+    steered = stretch < most - 4;
     double time = dt - now;
     if (dashing()) time = std::min(time, state.dash.left - now);
     if (launched()) time = std::min(time, state.launch.left - now);
@@ -72,7 +72,7 @@ void WalkerBrain::Tick::stretches() {
     } else if (state.on_ground) {
       now += ground_stretch(time);
     } else {
-      const FlightPlan plan = plan_flight(time, steered);
+      const FlightPlan plan = plan_flight(time);
       now += plan.duration < instant ? plan.duration : fly(plan);
     }
     if (state.dash.left > 0 && !dashing()) end_dash();
@@ -116,8 +116,15 @@ void WalkerBrain::Tick::stand_where_placed() {
   state.footing = {g.body, {}, {}};
 }
 
+Filter WalkerBrain::Tick::others() const {
+  Filter met = walker.filter;
+  met.self = walker.body();
+  met.layers &= ~(tuning.meeting == Meeting::pass ? walker_layer::all : walker_layer::passing);
+  return met;
+}
+
 Filter WalkerBrain::Tick::solids() const {
-  Filter solid = walker.filter;
+  Filter solid = others();
   solid.through_one_way |= state.passing > 0 || (dashing() && tuning.dash.through_one_way);
   return solid;
 }
@@ -143,7 +150,7 @@ FallLaw WalkerBrain::Tick::fall_law() const {
 /// Goals that are reached at once (the apex, the limit of falling, the speed wished for) are met before the stretch
 /// begins, and exactly: read back from a velocity in a turned world they would be missed by a rounding, and no time
 /// pass.
-FlightPlan WalkerBrain::Tick::plan_flight(double time, bool steered) {
+FlightPlan WalkerBrain::Tick::plan_flight(double time) {
   FlightPlan plan;
   plan.velocity = contacts.clip(state.velocity);
   if (thrown()) contacts.leave(plan.velocity);  // what it is thrown off does not hold its slowing down
@@ -156,7 +163,7 @@ FlightPlan WalkerBrain::Tick::plan_flight(double time, bool steered) {
   };
   const Vec3 target = in_plane(contacts.clip(wish()), state.up);
   const RunRates rates = rates_of(tuning.air, stagger.control(now));
-  const auto next_drift = [&] { return steered ? next_ramp(level, target, rates, time) : RunRamp{time, {}, level}; };
+  const auto next_drift = [&] { return next_ramp(level, target, rates, time); };
   Ramp fall = next_fall();
   RunRamp drift = next_drift();
   bool met = false;

@@ -73,6 +73,7 @@ struct WalkerBrain::Tick {
   BodyId ridden_body{};
   PressedPlanes contacts{};  // what the body is pressed against in the air
   bool slid = false, swims = false;
+  bool steered = true;  // false: no goal ends a stretch any more, so that time passes
 
   static constexpr double instant = 1e-12;    // s: less than this is no time at all
   static constexpr double least_rise = 1e-6;  // m/s upwards: less is a rounding, as a level dash has in a turned world
@@ -113,7 +114,6 @@ struct WalkerBrain::Tick {
   virtual const GroundTuning& footwork() const { return tuning.ground; }
   virtual double touch_margin() const { return skin; }  // m by which others stay off the body
   virtual double take_off_bend() const { return 0; }    // m by which its legs are bent
-  virtual Filter solids() const;
   double height() const { return height(state.crouched); }
 
   // brain_tick.cpp
@@ -125,9 +125,11 @@ struct WalkerBrain::Tick {
   void turn_to_face();
   void choose_mode();
   void pass_time();
-  FlightPlan plan_flight(double time, bool steered);
+  FlightPlan plan_flight(double time);
   void note_flown(const FlightPlan& plan);
   FallLaw fall_law() const;
+  Filter others() const;  // that it meets at all
+  Filter solids() const;  // and that stop it now
   UprightCapsule trunk(const Vec3& feet, double lift) const { return trunk(feet, lift, height()); }
   UprightCapsule trunk(const Vec3& feet, double lift, double tall) const {
     const double r = tuning.body.radius;

@@ -45,11 +45,6 @@ struct ForcedWalker::Body final : WalkerBrain::Tick {
   const GroundTuning& footwork() const override { return steps; }
   double touch_margin() const override { return 4 * skin; }
   double take_off_bend() const override { return state.on_ground ? std::max(0.0, -state.ground.distance) : 0; }
-  Filter solids() const override {
-    Filter others = Tick::solids();
-    others.ignored = id;
-    return others;
-  }
 
   bool read_body();
   double fold() const { return 0.9 * legs.clearance; }  // m that its legs fold when it crouches

@@ -8,6 +8,16 @@ void Walker::step(const WalkerIntent& intent, Surroundings& surroundings, double
   Body(*this, intent, surroundings, dt).run();
 }
 
+void Walker::add_velocity(const Vec3& change) {
+  const double into = state_.on_ground ? std::min(0.0, dot(change, state_.ground.normal)) : 0;
+  state_.velocity += change - state_.ground.normal * into;
+}
+
+void Walker::take_from_body(const Vec3& velocity) {
+  if (velocity != state_.shown) add_velocity(velocity - state_.shown);
+  state_.shown = velocity;
+}
+
 void Walker::settle(Surroundings& surroundings, double dt) {
   Body tick(*this, {}, surroundings, dt);
   tick.now = dt;
@@ -61,26 +71,30 @@ void Walker::Body::land_on_what_rose() {
 }
 
 /// Something that moved may have come to overlap the body: step out of it, and take on or give speed as two
-/// bodies that meet do.
+/// bodies that meet do. Two walkers each step aside by the share that is not the other's.
 void Walker::Body::leave_solids() {
+  Filter left = solids();
   for (int round = 0; round < 4; ++round) {
     std::array<Overlap, 8> found;
     const UprightCapsule body = trunk(state.position, clear_of_steps());
-    const std::size_t n = std::min(found.size(), surroundings.overlaps(body.view(), 0, found, solids()));
+    const std::size_t n = std::min(found.size(), surroundings.overlaps(body.view(), 0, found, left));
     if (n == 0) return;
     const Overlap& deepest = *std::max_element(found.begin(), found.begin() + static_cast<std::ptrdiff_t>(n),
                                                [](const Overlap& a, const Overlap& b) { return a.depth < b.depth; });
-    push_out(body, deepest);
-    exchange_speed(deepest);
+    const BodyFacts other = surroundings.facts(deepest.body);
+    const bool steps_aside = (other.layers & walker_layer::swept) != 0;
+    push_out(body, deepest, steps_aside ? other.mass / (other.mass + tuning.body.mass) : 1);
+    exchange_speed(deepest, other);
+    if (steps_aside) left.layers &= ~walker_layer::swept;  // the rest is theirs
     if (round == 3) emit(WalkerEventKind::squeezed, deepest.depth, deepest.body);
   }
 }
 
-void Walker::Body::push_out(const UprightCapsule& body, const Overlap& deepest) {
+void Walker::Body::push_out(const UprightCapsule& body, const Overlap& deepest, double share) {
   Vec3 out = deepest.normal;
   if (const Vec3 level = in_plane(out, state.up); state.on_ground && norm(level) > 0.5)
     out = level / squared_norm(level);  // it keeps its feet on the ground
-  const Vec3 way = out * (deepest.depth + 0.5 * skin);
+  const Vec3 way = out * (share * (deepest.depth + 0.5 * skin));
   Filter others = solids();
   others.ignored = deepest.body;
   const auto blocked = surroundings.sweep(body.view(), way, others);
@@ -94,8 +108,7 @@ void Walker::Body::push_out(const UprightCapsule& body, const Overlap& deepest) 
   state.position += stopped ? aside * backed_off(*stopped, aside) : aside;
 }
 
-void Walker::Body::exchange_speed(const Overlap& deepest) {
-  const BodyFacts facts = surroundings.facts(deepest.body);
+void Walker::Body::exchange_speed(const Overlap& deepest, const BodyFacts& facts) {
   Vec3 n = deepest.normal;
   if (state.on_ground) n = normalised(in_plane(n, state.up));
   const double closing = dot(facts.velocity_at(deepest.point) - state.velocity, n);
@@ -146,6 +159,7 @@ void Walker::Body::touch_down(const Ground& g, const Vec3& relative, double impa
 
 void Walker::Body::finish(const Vec3&) {
   state.velocity += kept;
+  if (state.on_ground && dt - now > instant) ridden += dt - now, ridden_body = state.ground.body;  // held by walls
   if (state.on_ground && ridden > 0)  // its weight lies on what it stands on
     press(state.up * (-tuning.body.mass * strength * tuning.push.weight * ridden / dt));
   board();

@@ -33,8 +33,8 @@ struct Walker::Body final : WalkerBrain::Tick {
   void board();
   void land_on_what_rose();
   void leave_solids();
-  void push_out(const UprightCapsule& body, const Overlap& deepest);
-  void exchange_speed(const Overlap& deepest);
+  void push_out(const UprightCapsule& body, const Overlap& deepest, double share);
+  void exchange_speed(const Overlap& deepest, const BodyFacts& facts);
 
   // swept_ground.cpp
   /// Where a displacement along the ground ends, and what it meets.
@@ -51,7 +51,7 @@ struct Walker::Body final : WalkerBrain::Tick {
   bool rises_like_ground(const Hit& hit) const;
   void finish_ground_stretch(double time, const Vec3& relative);
   void meet_wall(const Vec3& n, BodyId body, const Vec3& at, Vec3& velocity, double spent);
-  void push_wall(const BodyFacts& facts, BodyId body, const Vec3& n, const Vec3& at, double needed, double share);
+  double push_wall(const BodyFacts& facts, BodyId body, const Vec3& n, const Vec3& at, double needed, double share);
 
   // swept_air.cpp
   double touch(const Hit& hit, const FlightPlan& plan, const Vec3& ground_velocity);

@@ -1,0 +1,179 @@
+// Walkers that meet: they stop, push and carry one another, on both bodies, or pass, as they are tuned.
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <jugend/stage/kinds.hpp>
+
+#include "../support/random.hpp"
+
+namespace jugend::testing {
+namespace {
+
+/// A quay with walkers of either body on it.
+class Quay {
+ public:
+  Stage stage;
+  double now = 0;
+
+  Quay() { stage.world.add({.shape = Box{{200, 1, 200}}, .pose = {{0, -1, 0}, {}}}); }
+  std::size_t add(bool forced, const WalkerTuning& tuning, const Vec3& feet) {
+    const std::string name = "walker_" + std::to_string(stage.actors());
+    return forced ? add_forced(stage, name, tuning, {}, feet) : stage.add(name, Walker(tuning, feet));
+  }
+  WalkerControls& controls(std::size_t i) { return stage.actor(i).as<WalkerControls>(); }
+  const WalkerState& state(std::size_t i) const { return stage.actor(i).as<WalkerBrain>().state(); }
+  const WalkerTuning& tuning(std::size_t i) const { return stage.actor(i).as<WalkerBrain>().tuning(); }
+  /// m between the sides of two who stand beside each other; negative: one within the other.
+  double gap(std::size_t a, std::size_t b) const {
+    const Vec3 between = state(a).position - state(b).position;
+    return std::hypot(between.x, between.z) - tuning(a).body.radius - tuning(b).body.radius;
+  }
+  template <class Each>
+  void run(double seconds, double hz, Each&& each) {
+    for (const double end = now + seconds - 1e-9; now < end; now += 1 / hz) {
+      stage.tick(1 / hz);
+      each();
+    }
+  }
+  void run(double seconds, double hz) {
+    run(seconds, hz, [] {});
+  }
+};
+
+constexpr double any_rate[] = {30, 60, 144, 240};
+
+WalkerTuning draw_tuning(Random& random) {
+  WalkerTuning t;
+  t.body.radius = random.uniform(0.2, 0.5);
+  t.body.height = random.uniform(1.3, 2.2);
+  t.body.mass = std::exp(random.uniform(std::log(20), std::log(300)));
+  t.run.top_speed = random.uniform(2, 8);
+  return t;
+}
+
+TEST(Meeting, NobodyRunsThroughAnybody) {
+  Random random(41);
+  for (int i = 0; i < 120; ++i) {
+    const double hz = any_rate[random.below(4)];
+    Quay quay;
+    const bool forced_a = random.below(2), forced_b = random.below(2);
+    const auto a = quay.add(forced_a, draw_tuning(random), {-3, 0, random.uniform(-0.1, 0.1)});
+    const auto b = quay.add(forced_b, draw_tuning(random), {3, 0, 0});
+    quay.controls(a).intent.move = {1, 0, 0};
+    quay.controls(b).intent.move = {-random.below(2) * random.uniform(0.2, 1), 0, 0};
+    double least = 9;
+    quay.run(3, hz, [&] { least = std::min(least, quay.gap(a, b)); });
+    const auto told = [&] {
+      return std::to_string(i) + (forced_a ? " forced" : " swept") + (forced_b ? " forced " : " swept ") +
+             std::to_string(hz);
+    };
+    EXPECT_GT(least, forced_a || forced_b ? -0.03 : -1e-3) << told();
+    const bool in_line = std::abs(quay.state(a).position.z - quay.state(b).position.z) < 0.05;
+    EXPECT_TRUE(!in_line || quay.state(a).position.x < quay.state(b).position.x) << told();
+  }
+}
+
+TEST(Meeting, WhoMeetsHeadOnAtOneSpeedAndMassStandsStillInTheMiddle) {
+  for (const double hz : any_rate) {
+    for (const double phase : {0.0, 0.013, 0.031, 0.052, 0.077}) {
+      Quay quay;
+      const auto a = quay.add(false, {}, {-2 - phase, 0, 0}), b = quay.add(false, {}, {2 + phase, 0, 0});
+      quay.controls(a).intent.move = {1, 0, 0}, quay.controls(b).intent.move = {-1, 0, 0};
+      quay.run(2, hz);
+      EXPECT_NEAR(quay.state(a).position.x + quay.state(b).position.x, 0, 1e-3) << hz << ' ' << phase;
+      EXPECT_NEAR(quay.gap(a, b), 0, 5e-3) << hz << ' ' << phase;
+    }
+  }
+}
+
+TEST(Meeting, WhoComesDownOnAnotherStandsOnThem) {
+  Random random(42);
+  for (int i = 0; i < 80; ++i) {
+    const double hz = any_rate[random.below(4)];
+    Quay quay;
+    const bool forced_a = random.below(2), forced_b = random.below(2);
+    WalkerTuning lower = draw_tuning(random), upper = draw_tuning(random);
+    if (forced_a && forced_b)
+      upper.body.mass = lower.body.mass * random.uniform(0.2, 1);  // legs on legs are springs on springs
+    const auto b = quay.add(forced_b, lower, {0, 0, 0});
+    const auto a =
+        quay.add(forced_a, upper, {random.uniform(-0.05, 0.05), lower.body.height + random.uniform(0.1, 2), 0});
+    quay.run(4, hz);
+    const auto told = [&] {
+      return std::to_string(i) + (forced_a ? " forced" : " swept") + (forced_b ? " on forced " : " on swept ") +
+             std::to_string(hz);
+    };
+    EXPECT_TRUE(quay.state(a).on_ground) << told();
+    EXPECT_TRUE(quay.state(b).on_ground) << told();
+    EXPECT_EQ(quay.state(a).ground.body, quay.stage.actor(b).as<WalkerBrain>().body()) << told();
+    EXPECT_NEAR(quay.state(a).position.y, quay.state(b).position.y + lower.body.height, 0.05) << told();
+  }
+}
+
+TEST(Meeting, WhoStandsOnARunnerIsCarried) {
+  for (const double hz : any_rate) {
+    Quay quay;
+    WalkerTuning slow;
+    slow.run.top_speed = 2, slow.run.time_to_top_speed = 1.5;
+    const auto b = quay.add(false, slow, {0, 0, 0});
+    const auto a = quay.add(false, {}, {0, slow.body.height, 0});
+    quay.run(0.3, hz);
+    quay.controls(b).intent.move = {1, 0, 0};
+    quay.run(3, hz);
+    EXPECT_TRUE(quay.state(a).on_ground) << hz;
+    EXPECT_NEAR(quay.state(a).position.x, quay.state(b).position.x, 0.02) << hz;
+    EXPECT_GT(quay.state(b).position.x, 3) << hz;
+  }
+}
+
+TEST(Meeting, AStrongOnePushesALightOneAndNotTheOtherWayRound) {
+  for (const double hz : any_rate) {
+    for (const bool strong : {true, false}) {
+      Quay quay;
+      WalkerTuning pusher, pushed;
+      pusher.push.force = strong ? 5000 : 420;
+      pushed.body.mass = strong ? 40 : 90;
+      const auto a = quay.add(false, pusher, {-1, 0, 0}), b = quay.add(false, pushed, {0, 0, 0});
+      quay.controls(a).intent.move = {1, 0, 0};
+      quay.run(2, hz);
+      EXPECT_EQ(quay.state(b).position.x > 2, strong) << hz;
+      EXPECT_EQ(quay.state(b).position.x > 0.1, strong) << hz;
+    }
+  }
+}
+
+TEST(Meeting, EitherOnesPassLetsBothThrough) {
+  for (const double hz : any_rate) {
+    for (int which = 1; which < 4; ++which) {
+      for (int bodies = 0; bodies < 4; ++bodies) {
+        Quay quay;
+        WalkerTuning solid, pass;
+        pass.meeting = Meeting::pass;
+        const auto a = quay.add(bodies & 1, which & 1 ? pass : solid, {-2, 0, 0});
+        const auto b = quay.add(bodies & 2, which & 2 ? pass : solid, {2, 0, 0});
+        quay.controls(a).intent.move = {1, 0, 0}, quay.controls(b).intent.move = {-1, 0, 0};
+        const double top = solid.run.top_speed;
+        quay.run(1.5, hz);
+        EXPECT_NEAR(quay.state(a).velocity.x, top, 1e-6 * top) << hz << ' ' << which << ' ' << bodies;
+        EXPECT_NEAR(quay.state(b).velocity.x, -top, 1e-6 * top) << hz << ' ' << which << ' ' << bodies;
+        EXPECT_GT(quay.state(a).position.x, quay.state(b).position.x);
+      }
+    }
+  }
+}
+
+TEST(Meeting, ACrouchedOneIsAsLowForOthers) {
+  for (const double hz : any_rate) {
+    Quay quay;
+    const auto b = quay.add(false, {}, {0, 0, 0});
+    quay.controls(b).crouch.set(true);
+    quay.run(0.2, hz);
+    const WalkerTuning tall;
+    const auto a = quay.add(false, tall, {0, 2.5, 0});
+    quay.run(1.5, hz);
+    EXPECT_NEAR(quay.state(a).position.y, tall.height(true), 0.02) << hz;
+  }
+}
+
+}  // namespace
+}  // namespace jugend::testing
