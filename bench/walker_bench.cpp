@@ -151,7 +151,7 @@ void report_walkers_among_crates(bool turn_away) {
   for (int tick = 0; tick < 360; ++tick) {
     for (std::size_t i = 0; i < stage.actors(); ++i) {
       auto& a = stage.actor_with<Walker>(i);
-      const bool bumped = turn_away && a.walker().state().pushed.since < 0.02;
+      const bool bumped = turn_away && a.controller.state().pushed.since < 0.02;
       if (random() % 60 == 0 || tick == 0 || bumped) {
         const double angle = uniform(0, 6.28);
         a.intent.move = {std::cos(angle), 0, std::sin(angle)};

@@ -5,6 +5,7 @@
 #include <cmath>
 #include <jugend/lab/gauges.hpp>
 #include <jugend/lab/trace.hpp>
+#include <jugend/stage/kinds.hpp>
 
 #include "../support/random.hpp"
 

@@ -254,11 +254,11 @@ TEST(Contact, EventsTellBeginStayEndAndSensors) {
       ++heard[e.kind];
       const bool right = (e.a == ball || e.b == ball) && (e.a == floor || e.b == floor || e.a == gate || e.b == gate);
       EXPECT_TRUE(right);
-      if (e.kind == ContactKind::begin && first_speed == 0) first_speed = e.speed;
-      if (e.kind == ContactKind::stay) stay_impulse = e.impulse;
-      if (e.kind == ContactKind::enter && entered == 0) entered = now;
-      if (e.kind == ContactKind::leave && left == 0) left = now;
-      if (e.kind == ContactKind::begin) {
+      if (e.kind == ContactKind::met && first_speed == 0) first_speed = e.speed;
+      if (e.kind == ContactKind::lasts) stay_impulse = e.impulse;
+      if (e.kind == ContactKind::came_in && entered == 0) entered = now;
+      if (e.kind == ContactKind::went_out && left == 0) left = now;
+      if (e.kind == ContactKind::met) {
         EXPECT_NEAR(std::abs(e.normal.y), 1, 1e-6);
         EXPECT_NEAR(e.point.y, 0, 0.01);
       }
@@ -267,8 +267,8 @@ TEST(Contact, EventsTellBeginStayEndAndSensors) {
   EXPECT_NEAR(entered, std::sqrt(2 * (4 - 2.5) / g), 0.02);
   EXPECT_NEAR(left, std::sqrt(2 * (4 - 1.5) / g), 0.02);
   EXPECT_NEAR(first_speed, std::sqrt(2 * g * 3.8), 0.02 * first_speed);
-  EXPECT_GE(heard[ContactKind::begin], 3);
-  EXPECT_EQ(heard[ContactKind::enter], heard[ContactKind::leave]);
+  EXPECT_GE(heard[ContactKind::met], 3);
+  EXPECT_EQ(heard[ContactKind::came_in], heard[ContactKind::went_out]);
   EXPECT_NEAR(stay_impulse, yard.world.mass(ball) * g / 60, 0.02 * yard.world.mass(ball) * g / 60);
 }
 

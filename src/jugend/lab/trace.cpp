@@ -75,7 +75,8 @@ Trace run_trial(const Trial& trial, const std::function<void(double)>& progress)
   Trace trace{trial.title, trial.hz, static_cast<double>(ticks) * dt, trial.settings, {}, {}, {}, 0};
   for (std::size_t i = 0; i < stage.actors(); ++i) {
     const ActorTuning& tuning = trial.actors[i].tuning;
-    ActorTrace& actor = trace.actors.emplace_back(stage.actor(i).name(), tuning);
+    trace.actors.push_back(ActorTrace{stage.actor(i).name(), tuning, {}, 0, {}, {}, 0});
+    ActorTrace& actor = trace.actors.back();
     actor.rows.reserve(ticks + 1);
     actor.columns = tuning.kind().parts().columns.size();
     actor.parts = tuning.kind().part_count(stage.actor(i));

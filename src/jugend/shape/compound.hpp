@@ -1,8 +1,8 @@
 // Several convex shapes that move as one.
 #pragma once
 
+#include <jugend/base/shared.hpp>
 #include <jugend/shape/hull.hpp>
-#include <memory>
 #include <variant>
 #include <vector>
 
@@ -52,6 +52,6 @@ class Compound {
   Bounds bounds_;
 };
 
-using CompoundRef = std::shared_ptr<const Compound>;
+using CompoundRef = Shared<const Compound>;
 
 }  // namespace jugend

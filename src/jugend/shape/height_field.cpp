@@ -1,5 +1,6 @@
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <jugend/base/error.hpp>
 #include <jugend/shape/height_field.hpp>
 

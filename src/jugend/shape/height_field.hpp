@@ -1,11 +1,11 @@
 // Ground as heights on a regular grid.
 #pragma once
 
-#include <algorithm>
 #include <array>
 #include <cmath>
 #include <cstdint>
 #include <jugend/base/big_array.hpp>
+#include <jugend/base/number.hpp>
 #include <jugend/shape/convex.hpp>
 #include <jugend/shape/ray.hpp>
 #include <limits>
@@ -35,19 +35,19 @@ class HeightField {
   /// limit, a share of `way`. Nearer cells come first, a few columns at a time.
   template <class Visit>
   void along(const Vec3& from, const Vec3& way, const Vec3& half, double limit, Visit&& visit) const {
-    const double across = std::max(std::abs(way.x), std::abs(way.z));
-    const double stretch = across > 0 ? std::min(1.0, 4 * cell_ / across) : 1.0;
+    const double across = larger(std::abs(way.x), std::abs(way.z));
+    const double stretch = across > 0 ? smaller(1.0, 4 * cell_ / across) : 1.0;
     for (double start = 0; start < 1 && start <= limit; start += stretch) {
       Bounds box;
       box.add(from + way * start);
-      box.add(from + way * std::min(1.0, start + stretch));
+      box.add(from + way * smaller(1.0, start + stretch));
       limit = within({box.low - half, box.high + half}, limit, visit);
     }
   }
   /// Visits the triangles that may be nearer to `box` than `limit`: visit(convex, part, limit) → limit.
   template <class Visit>
   void near(const Bounds& box, double limit, Visit&& visit) const {
-    within(box.grown(std::min(limit, 1e6 * cell_)), limit, visit);
+    within(box.grown(smaller(limit, 1e6 * cell_)), limit, visit);
   }
 
  private:
@@ -70,13 +70,14 @@ class HeightField {
   double within(const Bounds& box, double limit, Visit& visit) const {
     if (!meet(box, bounds_)) return limit;
     const auto index = [this](double at, std::size_t points) {
-      return static_cast<std::size_t>(std::clamp(std::floor(at / cell_), 0.0, static_cast<double>(points - 2)));
+      return static_cast<std::size_t>(jugend::within(std::floor(at / cell_), 0.0, static_cast<double>(points - 2)));
     };
     const std::size_t c0 = index(box.low.x, columns_), c1 = index(box.high.x, columns_);
     const std::size_t r0 = index(box.low.z, rows_), r1 = index(box.high.z, rows_);
     for (std::size_t r = r0; r <= r1; ++r) {
       for (std::size_t c = c0; c <= c1; ++c) {
-        const auto [low, high] = std::minmax({height(c, r), height(c + 1, r), height(c, r + 1), height(c + 1, r + 1)});
+        const double a = height(c, r), b = height(c + 1, r), d = height(c, r + 1), e = height(c + 1, r + 1);
+        const double low = smaller(smaller(a, b), smaller(d, e)), high = larger(larger(a, b), larger(d, e));
         if (low > box.high.y || high < box.low.y) continue;
         for (int half = 0; half < 2; ++half) {
           const std::array<Vec3, 3> points = triangle(part(c, r, half));

@@ -1,9 +1,9 @@
 // Convex hulls of points, as shapes.
 #pragma once
 
+#include <jugend/base/shared.hpp>
 #include <jugend/shape/convex.hpp>
 #include <jugend/shape/ray.hpp>
-#include <memory>
 #include <vector>
 
 namespace jugend {
@@ -37,6 +37,6 @@ class Hull {
   Bounds bounds_;
 };
 
-using HullRef = std::shared_ptr<const Hull>;
+using HullRef = Shared<const Hull>;
 
 }  // namespace jugend

@@ -1,6 +1,7 @@
 // Any shape, and the questions that can be asked of one placed in the world.
 #pragma once
 
+#include <jugend/base/shared.hpp>
 #include <jugend/shape/compound.hpp>
 #include <jugend/shape/convex.hpp>
 #include <jugend/shape/height_field.hpp>
@@ -8,16 +9,15 @@
 #include <jugend/shape/ray.hpp>
 #include <jugend/shape/tile_grid.hpp>
 #include <limits>
-#include <memory>
 #include <optional>
 #include <span>
 #include <variant>
 
 namespace jugend {
 
-using MeshRef = std::shared_ptr<const Mesh>;
-using HeightFieldRef = std::shared_ptr<const HeightField>;
-using TileGridRef = std::shared_ptr<const TileGrid>;
+using MeshRef = Shared<const Mesh>;
+using HeightFieldRef = Shared<const HeightField>;
+using TileGridRef = Shared<const TileGrid>;
 using Shape = std::variant<Sphere, Capsule, Box, Cylinder, HullRef, CompoundRef, MeshRef, HeightFieldRef, TileGridRef>;
 
 /// Throws InputError (key "radius", "half_length", "half_height", "half_extents" or "shape") for a size that

@@ -1,11 +1,11 @@
 // What a shape is made of, as far as motion can feel it.
 #pragma once
 
-#include <algorithm>
 #include <array>
 #include <cmath>
 #include <cstdint>
 #include <jugend/base/fields.hpp>
+#include <jugend/base/number.hpp>
 #include <jugend/base/vec.hpp>
 #include <string_view>
 
@@ -16,7 +16,7 @@ class SurfaceName {
  public:
   constexpr SurfaceName() = default;
   constexpr SurfaceName(std::string_view name) {
-    std::copy_n(name.begin(), std::min(name.size(), text_.size() - 1), text_.begin());
+    for (std::size_t i = 0; i < name.size() && i + 1 < text_.size(); ++i) text_[i] = name[i];
   }
   constexpr SurfaceName(const char* name) : SurfaceName(std::string_view(name)) {}
   constexpr operator std::string_view() const { return text_.data(); }
@@ -61,13 +61,13 @@ struct Surface {
 static_assert(all_fields_listed<Surface>);
 
 inline double combined(double a, double b, Combine rule_a, Combine rule_b) {
-  switch (std::max(rule_a, rule_b)) {
+  switch (rule_a < rule_b ? rule_b : rule_a) {
     case Combine::mean: return std::sqrt(a * b);
-    case Combine::least: return std::min(a, b);
+    case Combine::least: return smaller(a, b);
     case Combine::product: return a * b;
     case Combine::most: break;
   }
-  return std::max(a, b);
+  return larger(a, b);
 }
 
 }  // namespace jugend

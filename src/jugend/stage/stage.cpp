@@ -18,7 +18,7 @@ void Stage::check_name(const std::string& name) const {
   }
 }
 
-std::size_t Stage::put(std::unique_ptr<Actor> actor) {
+std::size_t Stage::put(Shared<Actor> actor) {
   actor->enter(world);
   actor->settle(world, 0);  // it looks where it was put: what stands is not falling until the first tick
   actor->show(world);

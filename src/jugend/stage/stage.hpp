@@ -4,7 +4,6 @@
 #include <cstdint>
 #include <jugend/motion/guidance/rail_motion.hpp>
 #include <jugend/stage/actor.hpp>
-#include <memory>
 #include <vector>
 
 namespace jugend {
@@ -45,7 +44,7 @@ class Stage {
   template <StageKind Kind>
   std::size_t add_as(std::string name, typename Kind::Controller controller) {
     check_name(name);
-    return put(std::make_unique<ActorOf<Kind>>(std::move(name), std::move(controller)));
+    return put(Shared<Actor>::make<ActorOf<Kind>>(std::move(name), std::move(controller)));
   }
   /// Puts a kinematic body on rails. Throws InputError for a body of another kind.
   void add_rail(BodyId body, RailMotion motion);
@@ -80,10 +79,10 @@ class Stage {
 
  private:
   void check_name(const std::string& name) const;
-  std::size_t put(std::unique_ptr<Actor> actor);
+  std::size_t put(Shared<Actor> actor);
   void lead(double dt);
 
-  std::vector<std::unique_ptr<Actor>> actors_;
+  std::vector<Shared<Actor>> actors_;
   std::vector<Rail> rails_;
   std::uint64_t ticks_ = 0;
   double now_ = 0;

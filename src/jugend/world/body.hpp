@@ -68,15 +68,15 @@ struct GroupRule {
   double lift = 0;       ///< counter-force as a share of their weight: 1 floats, 0.5 falls half as fast
 };
 
-/// Two bodies that touch, begin to or cease to; and bodies that enter or leave a sensor.
-enum class ContactKind : std::uint8_t { begin, stay, end, enter, leave };
+/// Two bodies that meet, go on touching or part; and bodies that come into a sensor or go out of it.
+enum class ContactKind : std::uint8_t { met, lasts, parted, came_in, went_out };
 struct ContactEvent {
   ContactKind kind{};
   BodyId a, b;
   Vec3 point;          ///< the middle of where they touch, weighted by force
   Vec3 normal;         ///< unit, from b towards a
   double impulse = 0;  ///< N s along the normal in this tick
-  double speed = 0;    ///< m/s, begin only: with which they came together
+  double speed = 0;    ///< m/s, met only: with which they came together
 };
 
 }  // namespace jugend

@@ -15,7 +15,7 @@ bool World::ignores(std::uint32_t a, std::uint32_t b) const {
     if (joint.alive && !joint.collide && ((joint.a == a && joint.b == b) || (joint.a == b && joint.b == a)))
       return true;
   }
-  return parts_->pair_rule && !parts_->pair_rule(id_of(a), id_of(b));
+  return parts_->pair_rule && !parts_->pair_rule->allows(id_of(a), id_of(b));
 }
 
 void World::find_pairs() {
@@ -82,7 +82,7 @@ void World::remove_pair(std::uint32_t place) {
   const Pair gone = parts_->state.pairs[place];
   if (gone.was_touching)
     parts_->events.push_back(
-        {gone.sensor ? ContactKind::leave : ContactKind::end, id_of(gone.a), id_of(gone.b), {}, {}, 0, 0});
+        {gone.sensor ? ContactKind::went_out : ContactKind::parted, id_of(gone.a), id_of(gone.b), {}, {}, 0, 0});
   (gone.capacity == 1 ? parts_->state.free_single : parts_->state.free_block).push_back(gone.first);
   parts_->state.pair_index.erase(gone.a, gone.b);
   parts_->state.pairs[place] = parts_->state.pairs.back();

@@ -142,10 +142,10 @@ void World::report(double dt) {
     const bool stays = touches && pair.was_touching && (a.reports || b.reports);
     if (began || ended || stays) {
       ContactEvent event;
-      event.kind = pair.sensor ? (began ? ContactKind::enter : ContactKind::leave)
-                   : began     ? ContactKind::begin
-                   : ended     ? ContactKind::end
-                               : ContactKind::stay;
+      event.kind = pair.sensor ? (began ? ContactKind::came_in : ContactKind::went_out)
+                   : began     ? ContactKind::met
+                   : ended     ? ContactKind::parted
+                               : ContactKind::lasts;
       event.a = id_of(pair.a), event.b = id_of(pair.b);
       if (pair.count > 0) {
         double weight = 0;

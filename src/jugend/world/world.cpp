@@ -42,7 +42,7 @@ World::~World() = default;
 World::World(World&&) noexcept = default;
 World& World::operator=(World&&) noexcept = default;
 
-World::World() : parts_(std::make_unique<Parts>()) {
+World::World() : parts_(Shared<Parts>::make()) {
   static std::atomic<std::uint64_t> worlds{0};
   parts_->number = ++worlds;
   // Room for what a small scene ever needs, so that none of its ticks allocates when two bodies first meet.
@@ -344,7 +344,7 @@ void World::set_group(std::uint32_t group, const GroupRule& rule) {
   }
 }
 
-void World::set_pair_rule(std::function<bool(BodyId, BodyId)> rule) {
+void World::keep_pair_rule(Shared<PairRule> rule) {
   parts_->pair_rule = std::move(rule);
   parts_->filters_changed = true;
 }

@@ -8,7 +8,7 @@
 //   world.step(1.0 / 60);
 #pragma once
 
-#include <functional>
+#include <concepts>
 #include <jugend/base/hash.hpp>
 #include <jugend/base/inline_list.hpp>
 #include <jugend/motion/port/surroundings.hpp>
@@ -16,8 +16,8 @@
 #include <jugend/world/gravity_field.hpp>
 #include <jugend/world/joint.hpp>
 #include <jugend/world/pool.hpp>
-#include <memory>
 #include <string>
+#include <utility>
 #include <vector>
 
 namespace jugend {
@@ -52,6 +52,18 @@ struct ContactFacts {
     Vec3 friction;          ///< N on a
   };
   InlineList<Point, 4> points;
+};
+
+/// Whether two bodies may touch.
+struct PairRule {
+  virtual ~PairRule() = default;
+  virtual bool allows(BodyId a, BodyId b) = 0;
+};
+template <class Rule>
+struct PairRuleOf final : PairRule {
+  explicit PairRuleOf(Rule told) : rule(std::move(told)) {}
+  bool allows(BodyId a, BodyId b) override { return rule(a, b); }
+  Rule rule;
 };
 
 class World final : public Surroundings {
@@ -151,8 +163,14 @@ class World final : public Surroundings {
   std::span<const Pool> pools() const;
   void set_group(std::uint32_t group, const GroupRule& rule);
   /// Asked once when two bodies come near one another, in a stated order; false: they never touch. Asked
-  /// again after refilter().
-  void set_pair_rule(std::function<bool(BodyId, BodyId)> rule);
+  /// again after refilter(). `rule(BodyId, BodyId)`; nullptr: there is none any more.
+  template <class Rule>
+  void set_pair_rule(Rule rule) {
+    if constexpr (std::same_as<Rule, std::nullptr_t>)
+      keep_pair_rule(nullptr);
+    else
+      keep_pair_rule(Shared<PairRule>::make<PairRuleOf<Rule>>(std::move(rule)));
+  }
   void refilter();
   /// Threads of one step; any number gives the same bits.
   void set_threads(int threads);
@@ -164,7 +182,7 @@ class World final : public Surroundings {
   /// Moves all by `dt` seconds, in steps of at most 1/60 s, each of sub-steps of at most 1/720 s. Throws
   /// InputError for a `dt` that is negative, not finite, or more than 10 s.
   void step(double dt);
-  /// Of the last step: contacts that began, stayed (of bodies that report) or ended, sensors entered or left.
+  /// Of the last step: bodies that met, still touch (of those that report) or parted, or came into or out of sensors.
   std::span<const ContactEvent> events() const;
   std::span<const JointEvent> broken() const;
   /// visit(ContactFacts) for all contacts of bodies that are awake, with the forces of the last step.
@@ -229,6 +247,7 @@ class World final : public Surroundings {
   bool blocks(const Body& body, const Vec3& normal) const;
   bool passed(const Body& body, const Convex& mover) const;
   BodyId id_of(std::uint32_t index) const;
+  void keep_pair_rule(Shared<PairRule> rule);
   ContactFacts contact_facts(const Pair& pair, std::uint8_t k) const;
 
   std::uint32_t shape_number(const Shape& shape);
@@ -257,7 +276,7 @@ class World final : public Surroundings {
   void put_to_sleep(double dt);
 
   struct Parts;  // the bodies, the solver and what they need: detail/parts.hpp
-  std::unique_ptr<Parts> parts_;
+  Shared<Parts> parts_;
 };
 
 }  // namespace jugend

@@ -1,6 +1,7 @@
 // RailMotions: bodies on rails, whose place is a function of time and nothing else.
 #pragma once
 
+#include <cstdint>
 #include <jugend/motion/guidance/path.hpp>
 #include <optional>
 

@@ -1,9 +1,9 @@
 // What a take-off keeps of the motion of the ground that it leaves.
 #pragma once
 
-#include <algorithm>
 #include <array>
 #include <cmath>
+#include <jugend/base/number.hpp>
 #include <jugend/base/tunable.hpp>
 
 namespace jugend {
@@ -23,7 +23,7 @@ struct CarryTuning {
   /// The upward speed of a jump with `speed` of its own from ground that rises with `ground`, both m/s.
   double take_off(double speed, double ground) const {
     if (rise_rule == RiseRule::speeds_add) return speed + rise * ground;
-    const double lift = std::max(ground, 0.0);
+    const double lift = larger(ground, 0.0);
     return std::sqrt(speed * speed + rise * lift * lift);
   }
 };

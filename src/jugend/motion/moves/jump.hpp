@@ -4,7 +4,6 @@
 // and land() as they happen, pass() at the tick's end.
 #pragma once
 
-#include <algorithm>
 #include <cstdint>
 #include <jugend/base/ballistic.hpp>
 #include <jugend/base/fields.hpp>

@@ -1,3 +1,4 @@
+#include <algorithm>
 #include <cmath>
 #include <jugend/base/units.hpp>
 #include <jugend/motion/moves/stagger.hpp>

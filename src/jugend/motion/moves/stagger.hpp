@@ -1,9 +1,9 @@
 // Being hit: thrown a stated way, and how control comes back without erasing the throw.
 #pragma once
 
-#include <algorithm>
 #include <cstdint>
 #include <jugend/base/fields.hpp>
+#include <jugend/base/number.hpp>
 #include <jugend/base/smoothing.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/base/vec.hpp>
@@ -77,14 +77,14 @@ struct Stagger {
     return speed;
   }
   bool vulnerable() const { return state.since >= state.untouchable - 1e-9; }
-  double left(double now) const { return std::max(0.0, state.lasts - state.since - now); }
+  double left(double now) const { return larger(0.0, state.lasts - state.since - now); }
   /// s until input has all its weight again.
-  double until_control(double now) const { return std::max(0.0, state.lasts + state.recovery - state.since - now); }
+  double until_control(double now) const { return larger(0.0, state.lasts + state.recovery - state.since - now); }
   /// The weight of input, 0 to 1: nothing at the hit, all of it after the throw and the recovery, smooth at both ends.
   double control(double now) const {
     const double all = state.lasts + state.recovery;
     if (!(all > 0)) return 1;
-    return smooth_step(std::clamp((state.since + now) / all, 0.0, 1.0));
+    return smooth_step(within((state.since + now) / all, 0.0, 1.0));
   }
   void pass(double dt) { state.since += dt; }
 };
@@ -106,8 +106,8 @@ inline RunRamp thrown_ramp(const StaggerState& state, const Vec3& velocity, cons
     side = ahead * dot(side, ahead);
   const RunRamp aside = next_run_ramp(side, wish, rates, dt);
   const double stops = state.brake > 0 ? std::abs(along) / state.brake : dt;
-  const double time = std::min(aside.duration, stops > 1e-12 ? stops : dt);
-  const double slow = stops > 1e-12 ? std::copysign(std::min(state.brake, std::abs(along) / time), -along) : 0;
+  const double time = smaller(aside.duration, stops > 1e-12 ? stops : dt);
+  const double slow = stops > 1e-12 ? std::copysign(smaller(state.brake, std::abs(along) / time), -along) : 0;
   const Vec3 side_end = time < aside.duration ? side + aside.acceleration * time : aside.end_velocity;
   return {time, aside.acceleration + state.axis * slow,
           side_end + state.axis * (stops > time ? along + slow * time : 0)};

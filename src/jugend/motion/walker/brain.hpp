@@ -6,6 +6,7 @@
 
 #include <jugend/base/fields.hpp>
 #include <jugend/base/inline_list.hpp>
+#include <jugend/base/number.hpp>
 #include <jugend/base/tunable.hpp>
 #include <jugend/motion/moves/carry.hpp>
 #include <jugend/motion/moves/dash.hpp>
@@ -71,7 +72,7 @@ struct WalkerTuning {
 
   /// m, sole to crown.
   double height(bool crouched) const {
-    return crouched ? std::max(2 * body.radius, crouch.height_share * body.height) : body.height;
+    return crouched ? larger(2 * body.radius, crouch.height_share * body.height) : body.height;
   }
 };
 

@@ -20,7 +20,7 @@ struct World::Parts {
   std::unordered_multimap<std::size_t, std::uint32_t> shape_numbers;
   std::vector<std::string> names;
   std::unordered_map<std::string, std::uint32_t> name_numbers;
-  std::function<bool(BodyId, BodyId)> pair_rule;
+  Shared<PairRule> pair_rule;
   std::vector<ContactEvent> events;
   std::vector<JointEvent> broken;
   double scale = 1, tolerance = 1e-5;
