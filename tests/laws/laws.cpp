@@ -164,8 +164,9 @@ const std::vector<Exception>& known_exceptions() {
   constexpr const char* ground = "its speed is measured against the world, not the ground";
   constexpr const char* order = "its control is of first order in the tick";
   constexpr const char* size = "its tolerances do not scale";
+  constexpr double rarely = 0.004;
   static const std::vector<Exception> exceptions{{"nothing_touched", Cast::bodies, contacts},
-                                                 {"nothing_touched", Cast::roller, contacts},
+                                                 {"nothing_touched", Cast::roller, contacts, rarely},
                                                  {"rate", Cast::bodies, contacts},
                                                  {"phase", Cast::bodies, contacts},
                                                  {"seams", Cast::bodies, contacts},
@@ -174,6 +175,12 @@ const std::vector<Exception>& known_exceptions() {
                                                  {"moving_ground", Cast::bodies, contacts},
                                                  {"energy", Cast::bodies, contacts},
                                                  {"scaled", Cast::forced, size},
+                                                 {"turned", Cast::forced, contacts, rarely},
+                                                 {"mirrored", Cast::forced, contacts, rarely},
+                                                 {"shifted", Cast::forced, contacts, rarely},
+                                                 {"turned", Cast::roller, contacts, rarely},
+                                                 {"mirrored", Cast::roller, contacts, rarely},
+                                                 {"shifted", Cast::roller, contacts, rarely},
                                                  {"scaled", Cast::bodies, size},
                                                  {"rate", Cast::roller, contacts},
                                                  {"seams", Cast::roller, contacts},
@@ -181,7 +188,7 @@ const std::vector<Exception>& known_exceptions() {
                                                  {"scaled", Cast::roller, size},
                                                  {"rate", Cast::led_body, order},
                                                  {"seams", Cast::led_body, contacts},
-                                                 {"seams", Cast::vehicle, contacts},
+                                                 {"seams", Cast::vehicle, contacts, rarely},
                                                  {"moving_ground", Cast::led_body, ground},
                                                  {"turned", Cast::led_body, contacts},
                                                  {"mirrored", Cast::led_body, contacts},
@@ -206,9 +213,11 @@ std::string broken_by(const Law& law, const LawScene& scene, Random& random) {
   }
 }
 
-bool excepted(const Law& law, Cast cast) {
-  return std::ranges::any_of(known_exceptions(),
-                             [&](const Exception& e) { return std::strcmp(e.law, law.name) == 0 && e.cast == cast; });
+double may_break(const Law& law, Cast cast) {
+  for (const Exception& e : known_exceptions()) {
+    if (std::strcmp(e.law, law.name) == 0 && e.cast == cast) return e.share;
+  }
+  return 0;
 }
 
 }  // namespace jugend::laws

@@ -21,9 +21,11 @@ struct Exception {
   const char* law;
   Cast cast;
   const char* why;
+  double share = 1;  ///< of scenes that may break it; below 1 all are asked
 };
 const std::vector<Exception>& known_exceptions();
-bool excepted(const Law& law, Cast cast);
+/// The share of scenes that may break the law: 0 where there is no exception.
+double may_break(const Law& law, Cast cast);
 /// The same as law.broken; what is thrown in a tick counts as broken.
 std::string broken_by(const Law& law, const LawScene& scene, Random& random);
 

@@ -3,6 +3,8 @@
 
 #include <gtest/gtest.h>
 
+#include <cmath>
+
 namespace jugend::laws {
 namespace {
 
@@ -23,7 +25,7 @@ std::vector<Asked> asked() {
   std::vector<Asked> all;
   for (std::size_t law = 0; law < all_laws().size(); ++law) {
     for (const Cast cast : all_casts) {
-      if (!excepted(all_laws()[law], cast)) all.push_back({law, cast});
+      if (may_break(all_laws()[law], cast) < 1) all.push_back({law, cast});
     }
   }
   return all;
@@ -35,11 +37,15 @@ INSTANTIATE_TEST_SUITE_P(All, Laws, ::testing::ValuesIn(asked()), [](const auto&
 TEST_P(Laws, Hold) {
   const Law& law = all_laws()[GetParam().law];
   const std::uint32_t scenes = std::string(law.name) == "rate" ? most_scenes / 8 : most_scenes;
+  std::string broken;
+  double count = 0;
   for (std::uint32_t seed = 1; seed <= scenes; ++seed) {
     Random random(seed);
     const LawScene scene = draw_scene(GetParam().cast, seed, law.with_things);
-    EXPECT_EQ(broken_by(law, scene, random), "") << "seed " << seed;
+    const std::string said = broken_by(law, scene, random);
+    if (!said.empty()) broken += "seed " + std::to_string(seed) + ": " + said + "\n", ++count;
   }
+  EXPECT_LE(count, std::ceil(may_break(law, GetParam().cast) * scenes)) << broken;
 }
 
 TEST(LawScenes, TheFirstOfAllIsReallyMoved) {

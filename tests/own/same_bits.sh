@@ -8,12 +8,13 @@ cd "$source_folder"
 work="$build_folder/same_bits"
 mkdir -p "$work"
 
-# build NAME COMPILER FLAGS...: all sources but the mesh files' reader, which needs more libraries
+# build NAME COMPILER FLAGS...: all sources but the mesh files' reader, which needs more libraries; large ones first, so
+# that none is left at the end
 build() {
   local name=$1 compiler=$2
   shift 2
   mkdir -p "$work/$name"
-  printf '%s\n' $(find src/jugend/{base,motion,world,stage,shape} -name '*.cpp' | sort | grep -v mesh_file.cpp) tests/own/state_hash.cpp |
+  ls -S $(find src/jugend/{base,motion,world,stage,shape} -name '*.cpp' | grep -v mesh_file.cpp) tests/own/state_hash.cpp |
     xargs -P "$(nproc)" -I{} sh -c '
       object="$1/$(echo "$4" | tr / _).o"
       [ "$object" -nt "$4" ] && [ -z "$(find src tests/support -name "*.hpp" -newer "$object" -print -quit)" ] ||
@@ -25,12 +26,15 @@ mkdir -p "$work/own"
 g++ -std=c++20 -O2 -ffp-contract=off -Isrc -isystem /usr/include/eigen3 tests/own/state_hash.cpp "$build_folder/libjugend.a" -lfmt -ltbb \
   -o "$work/own/state_hash"
 build gcc g++ -O0 -DJUGEND_PORTABLE
+"$work/gcc/state_hash" >"$work/gcc/hashes" &  # the slowest: meanwhile clang builds
 build clang clang++ -O3 -DNDEBUG
+"$work/clang/state_hash" >"$work/clang/hashes"
+wait $!
 
 reference=$("$work/own/state_hash")
 printf 'this build\n%s\n' "$reference"
 for name in gcc clang; do
-  hashes=$("$work/$name/state_hash")
+  hashes=$(cat "$work/$name/hashes")
   printf '%s\n%s\n' "$name" "$hashes"
   if [ "$reference" != "$hashes" ]; then
     echo "not the same bits as this build" >&2

@@ -37,17 +37,16 @@ class Shared {
   }
   /// What another owner holds, a std::shared_ptr or std::unique_ptr: that is kept.
   template <class Owner>
-    requires requires(const Owner& owner) {
-      { owner.get() } -> std::convertible_to<T*>;
-    }
+  requires requires(const Owner& owner) {
+    { owner.get() } -> std::convertible_to<T*>;
+  }
   Shared(Owner owner) {
     if (owner.get() == nullptr) return;
     auto* holder = new shared_detail::HolderOf<Owner>(std::move(owner));
     thing_ = holder->kept.get(), holder_ = holder;
   }
   template <class U>
-    requires std::convertible_to<U*, T*>
-  Shared(const Shared<U>& other) : Shared(other.thing_, other.holder_) {
+  requires std::convertible_to<U*, T*> Shared(const Shared<U>& other) : Shared(other.thing_, other.holder_) {
     if (holder_ != nullptr) shared_detail::hold(holder_);
   }
   Shared(const Shared& other) : Shared(other.thing_, other.holder_) {

@@ -129,8 +129,12 @@ bool by_sides(const Convex& a, const Convex& b, double margin, const Separation&
   edge_or_face(b, out.normal, side_b);
   if ((side_a.count >= 3 && side_b.count >= 2) || (side_b.count >= 3 && side_a.count >= 2)) {
     if (over_face(a, b, margin, side_a, side_b, out)) return true;
-    out.normal = nearest.normal;
-  } else if (side_a.count == 2 && side_b.count == 2) {
+    out.normal = nearest.normal;  // beside the face, then: against an edge of it
+    side_a.alignment = side_b.alignment = 0;
+    edge_or_face(a, -out.normal, side_a);
+    edge_or_face(b, out.normal, side_b);
+  }
+  if (side_a.count == 2 && side_b.count == 2) {
     std::array<Vec3, 2> line_a{side_a.points[0], side_a.points[1]};
     const std::array<Vec3, 2> line_b{side_b.points[0], side_b.points[1]};
     const Vec3 u = normalised(line_a[1] - line_a[0]), v = normalised(line_b[1] - line_b[0]);

@@ -12,7 +12,9 @@ namespace jugend {
 enum class BodyKind : std::uint8_t {
   fixed,      ///< never moves, unless it is told to be elsewhere
   kinematic,  ///< moves by its velocity and spin; nothing stops or pushes it
-  dynamic     ///< moved by forces, contacts and joints
+  dynamic,    ///< moved by forces, contacts and joints
+  proxy  ///< stands for something that is moved elsewhere, for queries alone: touches nothing, stays where it is put;
+         ///< what pushes it, its owner takes
 };
 
 /// Ways a body may not move, along and about the world's axes: bits for BodyPlan::locks.

@@ -66,7 +66,9 @@ void World::find_pairs() {
     if (free.empty()) {
       pair.first = static_cast<std::uint32_t>(parts_->state.contacts.size());
       parts_->state.contacts.resize(parts_->state.contacts.size() + pair.capacity);
-      free.reserve(parts_->state.contacts.size() / pair.capacity + 1);
+      // All places may come free at once. Twice as many, or each new pair of a pile that grows would allocate.
+      const std::size_t places = parts_->state.contacts.size() / pair.capacity + 1;
+      if (free.capacity() < places) free.reserve(2 * places);
     } else {
       pair.first = free.back();
       free.pop_back();

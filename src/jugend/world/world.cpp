@@ -82,7 +82,7 @@ BodyId World::add(BodyPlan plan) {
   check(plan);
   Body fresh;
   fresh.kind = plan.kind;
-  if (plan.kind == BodyKind::dynamic) set_mass_properties(fresh, plan);
+  if (fresh.has_mass()) set_mass_properties(fresh, plan);
   std::uint32_t index = 0;
   if (parts_->state.free_bodies.empty()) {
     index = static_cast<std::uint32_t>(parts_->state.bodies.size());
@@ -102,7 +102,7 @@ BodyId World::add(BodyPlan plan) {
   fresh.gravity_scale = plan.gravity_scale;
   fresh.own_gravity = plan.own_gravity.value_or(Vec3{}), fresh.has_own_gravity = plan.own_gravity.has_value();
   fresh.one_way = plan.one_way.value_or(Vec3{}), fresh.has_one_way = plan.one_way.has_value();
-  fresh.layers = plan.layers, fresh.meets = plan.meets, fresh.group = plan.group;
+  fresh.layers = plan.layers, fresh.meets = plan.kind == BodyKind::proxy ? 0 : plan.meets, fresh.group = plan.group;
   fresh.locks = plan.locks;
   fresh.sensor = plan.sensor, fresh.reports = plan.reports, fresh.can_sleep = plan.can_sleep,
   fresh.buoyant = plan.buoyant;
@@ -164,6 +164,7 @@ void World::place(BodyId id, const Pose& pose) {
   wake_touching(id.index);
   body.pose = body.before = pose;
   set_bounds(body);
+  if (body.kind == BodyKind::proxy) return;
   body.still_for = 0;
   parts_->newcomers.push_back(id.index);
   wake_touching(id.index);
@@ -174,9 +175,10 @@ void World::set_motion(BodyId id, const Vec3& velocity, const Vec3& spin) {
   need_finite(velocity, "velocity"), need_finite(spin, "spin");
   if (body.kind == BodyKind::fixed)
     throw InputError({{}, "velocity", "one for a fixed body", "a kinematic or dynamic body", {}});
-  wake_slot(id.index);
   body.spin = spin;
   body.velocity = velocity + cross(spin, body.centre - body.pose.position);
+  if (body.kind == BodyKind::proxy) return;
+  wake_slot(id.index);
   parts_->active_changed = true;
   body.still_for = 0;
 }
@@ -232,7 +234,7 @@ void World::set_gravity_of(BodyId id, double scale, std::optional<Vec3> own) {
 
 void World::set_layers(BodyId id, std::uint32_t layers, std::uint32_t meets) {
   Body& body = get(id);
-  body.layers = layers, body.meets = meets;
+  body.layers = layers, body.meets = body.kind == BodyKind::proxy ? 0 : meets;
   parts_->filters_changed = true;
   parts_->newcomers.push_back(id.index);  // a body that met nothing has no pairs yet
   wake_slot(id.index);
@@ -257,8 +259,8 @@ Pose World::drawn_pose(BodyId id, double fraction) const {
 World::Body* World::to_act_on(BodyId id, const Vec3& what, const char* key) {
   need_finite(what, key);
   Body& body = get(id);
-  if (!body.dynamic()) return nullptr;
-  if (what != Vec3{}) body.still_for = 0, wake_slot(id.index);
+  if (!body.has_mass()) return nullptr;
+  if (what != Vec3{} && body.dynamic()) body.still_for = 0, wake_slot(id.index);
   return &body;
 }
 
@@ -275,6 +277,8 @@ void World::push(BodyId id, const Vec3& impulse) {
   const auto along = [&](std::uint8_t bit, double value) { return body->locks & bit ? 0.0 : value / body->mass; };
   body->velocity += {along(lock::move_x, impulse.x), along(lock::move_y, impulse.y), along(lock::move_z, impulse.z)};
 }
+
+Vec3 World::take_force(BodyId id) { return std::exchange(get(id).force, {}); }
 
 void World::twist(BodyId id, const Vec3& impulse) {
   if (Body* body = to_act_on(id, impulse, "impulse")) body->spin += inverse_inertia_of(*body) * impulse;

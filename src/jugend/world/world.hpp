@@ -114,7 +114,7 @@ class World final : public Surroundings {
   Vec3 velocity(BodyId id) const;  ///< of the pose's origin
   Vec3 spin(BodyId id) const;
   Vec3 centre_of_mass(BodyId id) const;  ///< in the world
-  double mass(BodyId id) const;          ///< 0 unless dynamic
+  double mass(BodyId id) const;          ///< 0 unless dynamic or a proxy
   Sym3 inertia(BodyId id) const;         ///< about the centre of mass, world axes
   bool asleep(BodyId id) const;
   const Shape& shape(BodyId id) const;
@@ -125,11 +125,13 @@ class World final : public Surroundings {
   Pose drawn_pose(BodyId id, double fraction) const;
   std::size_t awake() const;
 
-  // Forces. Bodies that are not dynamic ignore them; what sleeps wakes by any that is not zero.
+  // Forces. Fixed and kinematic bodies ignore them; what sleeps wakes by any that is not zero.
 
   /// An impulse, N s, at once: at a place in the world, or at the centre of mass.
   void push(BodyId id, const Vec3& impulse, const Vec3& at) override;
   void push(BodyId id, const Vec3& impulse);
+  /// N that have been put on a proxy, and are forgotten now.
+  Vec3 take_force(BodyId id);
   /// An impulse that turns, N m s.
   void twist(BodyId id, const Vec3& impulse) override;
   /// A force (N) or torque (N m) over the coming tick.

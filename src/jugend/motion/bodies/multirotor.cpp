@@ -172,6 +172,11 @@ struct Multirotor::Tick {
   double climb();
   Vec3 level_acceleration() const;
   Vec3 turning(double lift_acceleration) const;
+  /// N that the stick asks for where no height is held.
+  double own_lift() const {
+    const double stick = asked_share(intent.climb);
+    return body.mass * strength * (stick > 0 ? 1 + stick * (tuning.lift_ratio - 1) : 1 + stick);
+  }
   Vec3 level(const Vec3& v) const { return in_plane(v, up); }
 };
 
@@ -246,94 +251,107 @@ Vec3 Multirotor::Tick::turning(double lift_acceleration) const {
   return yawing + settling(error * -scale, across, tuning.attitude_frequency, dt);
 }
 
+/// What something else gave it since the last tick; a crash is no load.
+void Multirotor::learn_load(const Vec3& velocity, double dt) {
+  if (!state_.moved || tuning_.load_half_life <= 0) return;
+  Vec3 found = (velocity - state_.expected) / dt;
+  if (const double size = norm(found); size > 2 * standard_gravity) found *= 2 * standard_gravity / size;
+  state_.unforeseen = smoothed(state_.unforeseen, found, tuning_.load_half_life, dt);
+}
+
+/// The speeds that rotors shall come to for `wanted` N each, and by how much more they are told: a rotor comes only so
+/// near within the tick. All are told by the same share more, and none beyond its limits: so they come nearer together,
+/// and the lift has no dip on the way.
+double Multirotor::aim(const Thrusts& wanted, double left, Thrusts& goal) const {
+  double more = 1 / (1 - left);
+  for (std::size_t i = 0; i < rotors_.size(); ++i) {
+    const double ratio = std::max(0.0, wanted[i] / rotors_[i].most_thrust);
+    goal[i] = tuning_.curve == 2 ? std::sqrt(ratio) : std::pow(ratio, 1 / tuning_.curve);
+    const double way = goal[i] - state_.speed[i];
+    const double room = way > 0 ? 1 - state_.speed[i] : state_.speed[i];
+    if (std::abs(way) * more > room) more = std::max(1.0, room / std::abs(way));
+  }
+  return more;
+}
+
+/// What rotors that are told `more` than their goals push and turn with over the tick, by Simpson's rule, and the
+/// speeds that they come to.
+Multirotor::Wrench Multirotor::thrust(const Thrusts& goal, double more, double left, Thrusts& to) {
+  const auto power = [&](double speed) { return tuning_.curve == 2 ? speed * speed : std::pow(speed, tuning_.curve); };
+  Wrench sum;
+  for (std::size_t i = 0; i < rotors_.size(); ++i) {
+    const RotorTuning& r = rotors_[i];
+    const bool stands = (state_.failed >> i & 1u) != 0;
+    const double from = state_.speed[i], told = stands ? 0.0 : from + (goal[i] - from) * more;
+    to[i] = told + (from - told) * left;
+    const double middle = told + (from - told) * std::sqrt(left);
+    state_.thrust[i] = r.most_thrust * (power(from) + 4 * power(middle) + power(to[i])) / 6;
+    const Vec3 force = directions_[i] * state_.thrust[i];
+    sum.push += force;
+    sum.turn += cross(r.place, force) + force * (r.turns * r.torque_share);
+  }
+  return sum;
+}
+
+/// Near ground the air under the discs bears more: T/T∞ = 1 / (1 - (R/4z)²), I. C. Cheeseman and W. E. Bennett,
+/// "The effect of the ground on a helicopter rotor in forward flight", ARC R&M 3021, 1955. The share that is added.
+double Multirotor::ground_effect(const Tick& tick, const Surroundings& surroundings) const {
+  if (tuning_.ground_effect <= 0 || tick.strength <= 0) return 0;
+  const double radius = rotors_.front().radius;
+  Filter others = filter;
+  others.ignored = body_;
+  const auto ground = surroundings.cast({tick.body.centre, -tick.up, 4 * radius}, others);
+  if (!ground) return 0;
+  const double part = radius / (4 * std::max(ground->distance, 0.5 * radius));
+  return tuning_.ground_effect * (1 / (1 - part * part) - 1);
+}
+
+/// The rotors' push and turn in this tick. How the body turns decides where its lift points, so the lift is asked for a
+/// second time when that is known.
+Multirotor::Wrench Multirotor::turn_rotors(Tick& tick) {
+  const double dt = tick.dt, mass = tick.body.mass;
+  const Quat& q = tick.body.pose.orientation;
+  const bool holds = tuning_.hold_height;
+  const double rises = holds ? tick.strength + tick.climb() - dot(state_.unforeseen, tick.up) : tick.strength;
+  const Vec3 change = tick.turning(rises);
+  const Vec3 torque = rotate(conjugate(q), tick.body.inertia() * (change / dt));
+  const double left = tuning_.lag > 0 ? std::exp(-dt / tuning_.lag) : 0;
+  Thrusts wanted{}, goal{}, to{};
+  // Half-way through the tick is where its thrust points on the mean.
+  Quat half_way = normalised(rotation(tick.body.spin * (0.5 * dt) + change * (0.125 * dt)) * q);
+  Wrench own;
+  for (int pass = 0; pass < (holds ? 2 : 1); ++pass) {
+    const double upright = dot(rotate(half_way, {0, 1, 0}), tick.up);
+    const double held = upright > 0 ? mass * std::max(0.0, rises) / std::max(upright, 0.25) : 0.0;
+    mix_.share({holds ? held : tick.own_lift(), torque}, state_.failed, wanted);
+    const double more = aim(wanted, left, goal);
+    own = thrust(goal, more, left, to);
+    const Vec3 gained = tick.body.inverse_inertia * rotate(q, own.turn);
+    half_way = normalised(rotation(tick.body.spin * (0.5 * dt) + gained * (0.125 * dt * dt)) * q);
+  }
+  for (std::size_t i = 0; i < rotors_.size(); ++i) state_.speed[i] = to[i];
+  return {rotate(half_way, own.push), rotate(half_way, own.turn)};
+}
+
 void Multirotor::step(const MultirotorIntent& intent, Surroundings& surroundings, double dt) {
   const BodyFacts body = surroundings.facts(body_);
   if (body.mass <= 0) return;
   const Vec3 gravity = surroundings.gravity(body.centre);
-  const double strength = norm(gravity), mass = body.mass;
+  const double strength = norm(gravity);
   const Quat& q = body.pose.orientation;
   const Vec3 own_up = rotate(q, {0, 1, 0});
   const Vec3 up = strength > 0 ? gravity / -strength : own_up;
   const Vec3 velocity = body.velocity_at(body.centre);
-  // What something else gave it since the last tick; a crash is no load.
-  if (state_.moved && tuning_.load_half_life > 0) {
-    Vec3 found = (velocity - state_.expected) / dt;
-    if (const double size = norm(found); size > 2 * standard_gravity) found *= 2 * standard_gravity / size;
-    state_.unforeseen = smoothed(state_.unforeseen, found, tuning_.load_half_life, dt);
-  }
+  learn_load(velocity, dt);
+  state_.tilt = std::acos(std::clamp(dot(own_up, up), -1.0, 1.0));
   Tick tick{intent,   dt,       tuning_, state_,     body, up, own_up, rotate(q, {1, 0, 0}), rotate(q, {0, 0, 1}),
             velocity, strength, gentle_, gentle_yaw_};
-  state_.tilt = std::acos(std::clamp(dot(own_up, up), -1.0, 1.0));
+  const auto [push, turn] = turn_rotors(tick);
+  state_.expected = velocity + (gravity + push / body.mass) * dt;
 
-  // Lift and turn that are asked for. Half-way through the tick is where its thrust points on the mean.
-  const bool holds = tuning_.hold_height;
-  const double rises = holds ? strength + tick.climb() - dot(state_.unforeseen, up) : strength;
-  const Vec3 change = tick.turning(rises);
-  const Sym3& turns = body.inverse_inertia;
-  const Vec3 torque = rotate(conjugate(q), body.inertia() * (change / dt));
-
-  // Rotors: thrusts, and the speeds that they come to. How the body turns in this tick decides where its lift points,
-  // so the lift is asked for a second time when that is known.
-  const double left = tuning_.lag > 0 ? std::exp(-dt / tuning_.lag) : 0;
-  std::array<double, most_rotors> wanted{}, goal{}, to{};
-  const auto power = [&](double speed) { return tuning_.curve == 2 ? speed * speed : std::pow(speed, tuning_.curve); };
-  Quat half_way = normalised(rotation(body.spin * (0.5 * dt) + change * (0.125 * dt)) * q);
-  Vec3 push, turn;
-  for (int pass = 0; pass < 2; ++pass) {
-    double lift = 0;
-    if (holds) {
-      const double upright = dot(rotate(half_way, {0, 1, 0}), up);
-      lift = upright > 0 ? mass * std::max(0.0, rises) / std::max(upright, 0.25) : 0.0;
-    } else {
-      const double stick = asked_share(intent.climb);
-      lift = mass * strength * (stick > 0 ? 1 + stick * (tuning_.lift_ratio - 1) : 1 + stick);
-    }
-    mix_.share({lift, torque}, state_.failed, wanted);
-    // A rotor is told more than it shall reach, for it comes only so near within the tick. All are told by the same
-    // share more, and none beyond its limits: so they come nearer together, and the lift has no dip on the way.
-    double more = 1 / (1 - left);
-    for (std::size_t i = 0; i < rotors_.size(); ++i) {
-      const double ratio = std::max(0.0, wanted[i] / rotors_[i].most_thrust);
-      goal[i] = tuning_.curve == 2 ? std::sqrt(ratio) : std::pow(ratio, 1 / tuning_.curve);
-      const double way = goal[i] - state_.speed[i];
-      const double room = way > 0 ? 1 - state_.speed[i] : state_.speed[i];
-      if (std::abs(way) * more > room) more = std::max(1.0, room / std::abs(way));
-    }
-    push = turn = {};
-    for (std::size_t i = 0; i < rotors_.size(); ++i) {
-      const RotorTuning& r = rotors_[i];
-      const bool stands = (state_.failed >> i & 1u) != 0;
-      const double from = state_.speed[i], told = stands ? 0.0 : from + (goal[i] - from) * more;
-      to[i] = told + (from - told) * left;
-      const double middle = told + (from - told) * std::sqrt(left);
-      // Simpson's rule over the tick.
-      state_.thrust[i] = r.most_thrust * (power(from) + 4 * power(middle) + power(to[i])) / 6;
-      const Vec3 force = directions_[i] * state_.thrust[i];
-      push += force;
-      turn += cross(r.place, force) + force * (r.turns * r.torque_share);
-    }
-    half_way = normalised(rotation(body.spin * (0.5 * dt) + turns * rotate(q, turn) * (0.125 * dt * dt)) * q);
-    if (!holds) break;
-  }
-  for (std::size_t i = 0; i < rotors_.size(); ++i) state_.speed[i] = to[i];
-  push = rotate(half_way, push), turn = rotate(half_way, turn);
-  state_.expected = velocity + (gravity + push / mass) * dt;
-
-  // Near ground the air under the discs bears more: T/T∞ = 1 / (1 - (R/4z)²), I. C. Cheeseman and W. E. Bennett,
-  // "The effect of the ground on a helicopter rotor in forward flight", ARC R&M 3021, 1955.
-  Vec3 all = push;
-  const double radius = rotors_.front().radius;
-  if (tuning_.ground_effect > 0 && strength > 0) {
-    Filter others = filter;
-    others.ignored = body_;
-    if (const auto ground = surroundings.cast({body.centre, -up, 4 * radius}, others)) {
-      const double part = radius / (4 * std::max(ground->distance, 0.5 * radius));
-      all += push * (tuning_.ground_effect * (1 / (1 - part * part) - 1));
-    }
-  }
   const Vec3 through = velocity - (wind_.still() ? Vec3{} : wind_.at(state_.time + 0.5 * dt));
-  all -= through * (tuning_.drag * norm(through));
-  surroundings.force(body_, all, body.centre);
+  const Vec3 drag = through * (tuning_.drag * norm(through));
+  surroundings.force(body_, push + push * ground_effect(tick, surroundings) - drag, body.centre);
   surroundings.torque(body_, turn);
   state_.time += dt;
   state_.moved = true;

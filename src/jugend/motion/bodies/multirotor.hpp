@@ -116,6 +116,15 @@ class Multirotor {
 
  private:
   struct Tick;
+  using Thrusts = std::array<double, most_rotors>;
+  struct Wrench {
+    Vec3 push, turn;  // N and N m
+  };
+  void learn_load(const Vec3& velocity, double dt);
+  Wrench turn_rotors(Tick& tick);
+  double aim(const Thrusts& wanted, double left, Thrusts& goal) const;
+  Wrench thrust(const Thrusts& goal, double more, double left, Thrusts& to);
+  double ground_effect(const Tick& tick, const Surroundings& surroundings) const;
   MultirotorTuning tuning_;
   std::vector<RotorTuning> rotors_;
   std::vector<Vec3> directions_;  // theirs, unit

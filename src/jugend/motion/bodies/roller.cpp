@@ -129,31 +129,14 @@ void Roller::settle(const Surroundings& surroundings, double dt) {
   land(when, std::max(state_.falling + below.strength * when, -below.leaving));
 }
 
-void Roller::step(const RollerIntent& intent, Surroundings& surroundings, double dt) {
-  events_.clear();
-  BodyFacts ball = surroundings.facts(body_);
-  if (ball.mass <= 0) return;
-  const JumpTuning jump_numbers = jump_tuning();
-  Jump jump{jump_numbers, state_.jump};
-  const Below below = look_below(surroundings, ball);
-  const auto& [up, strength, near, grounded, hit, ground, ground_velocity, leaving] = below;
-  if (grounded && !state_.on_ground && state_.jump.since_jump > 0) land(0, std::max(state_.falling, -leaving));
-  if (!grounded && state_.on_ground) {
-    jump.leave_ground(0, state_.jump.since_jump > 0.05);
-    events_.push_back({RollerEventKind::left_ground});
-  }
-  state_.on_ground = grounded;
-  state_.placed = false;
-  state_.falling = std::max(0.0, -dot(ball.velocity, up));
-  state_.from = ball.pose.position;
-  state_.air_time = grounded ? 0 : state_.air_time + dt;
-
-  // Torque turns about the axis that rolls it along the input, force pushes along it; each up to its limit.
-  Vec3 way = in_plane(intent.move, up);
+/// Torque turns about the axis that rolls it along the input, force pushes along it; each up to its limit.
+void Roller::drive(const Vec3& move, const BodyFacts& ball, const Below& below, Surroundings& surroundings,
+                   double dt) const {
+  Vec3 way = in_plane(move, below.up);
   if (norm(way) > 1) way = normalised(way);
-  const Vec3 axis = cross(up, way);
-  const double torque = grounded ? tuning_.ground_torque : tuning_.air_torque;
-  const double force = grounded ? tuning_.ground_force : tuning_.air_force;
+  const Vec3 axis = cross(below.up, way);
+  const double torque = below.grounded ? tuning_.ground_torque : tuning_.air_torque;
+  const double force = below.grounded ? tuning_.ground_force : tuning_.air_force;
   const auto limited = [&](double full, double now, double top, double inverse) {
     return inverse > 0 ? std::clamp((top - now) / (inverse * dt), 0.0, full)
                        : 0.0;  // no further than the top in a tick
@@ -163,38 +146,68 @@ void Roller::step(const RollerIntent& intent, Surroundings& surroundings, double
     const double turn =
         limited(torque * share, dot(ball.spin, about), tuning_.top_spin, dot(about, ball.inverse_inertia * about));
     const double push =
-        limited(force * share, dot(ball.velocity - ground_velocity, along), tuning_.top_speed, 1 / ball.mass);
+        limited(force * share, dot(ball.velocity - below.ground_velocity, along), tuning_.top_speed, 1 / ball.mass);
     if (turn > 0) surroundings.torque(body_, about * turn);
     if (push > 0) surroundings.force(body_, along * push, ball.centre);
   }
-  const double drag = grounded ? tuning_.rolling_drag : tuning_.air_drag;
-  if (drag > 0) {
-    const double lost = -std::expm1(-drag * dt);
-    const Vec3 relative = ball.velocity - ground_velocity;
-    surroundings.push(body_, (grounded ? relative : in_plane(relative, up)) * (-lost * ball.mass), ball.centre);
-    if (grounded) {
-      const double inertia =
-          1 / std::max(1e-12, dot(normalised(ball.spin, up), ball.inverse_inertia * normalised(ball.spin, up)));
-      surroundings.twist(body_, ball.spin * (-lost * inertia));
-    }
-  }
+}
 
-  jump.hear(intent.jump);
-  if (jump.wanted() && tuning_.jump_height > 0) {
-    if (const JumpAnswer answer = jump.ask(grounded ? JumpFrom::ground : JumpFrom::nowhere)) {
-      const double speed = std::sqrt(2 * strength * tuning_.jump_height);
-      const double rising = dot(ball.velocity, up), from = dot(ground_velocity, up);
-      surroundings.push(body_, up * ((std::max(0.0, from) + speed - rising) * ball.mass), ball.centre);
-      if (grounded && ground.mass > 0) {
-        const Vec3 given = kick_impulse(ground, up * (-speed * ball.mass), hit.point, up, tuning_.kick_cap);
-        surroundings.push(hit.body, given, hit.point);
-      }
-      jump.take_off(answer.from, 0, intent.jump.held);
-      events_.push_back({RollerEventKind::jumped, 0, speed, answer.from});
-      if (state_.on_ground) events_.push_back({RollerEventKind::left_ground});
-      state_.on_ground = false;
-    }
+void Roller::slow_down(const BodyFacts& ball, const Below& below, Surroundings& surroundings, double dt) const {
+  const double drag = below.grounded ? tuning_.rolling_drag : tuning_.air_drag;
+  if (drag <= 0) return;
+  const double lost = -std::expm1(-drag * dt);
+  const Vec3 relative = ball.velocity - below.ground_velocity;
+  const Vec3 slows = below.grounded ? relative : in_plane(relative, below.up);
+  surroundings.push(body_, slows * (-lost * ball.mass), ball.centre);
+  if (!below.grounded) return;
+  const Vec3 about = normalised(ball.spin, below.up);
+  const double inertia = 1 / std::max(1e-12, dot(about, ball.inverse_inertia * about));
+  surroundings.twist(body_, ball.spin * (-lost * inertia));
+}
+
+void Roller::try_jump(const Button& button, Jump& jump, const BodyFacts& ball, const Below& below,
+                      Surroundings& surroundings) {
+  jump.hear(button);
+  if (!jump.wanted() || tuning_.jump_height <= 0) return;
+  const JumpAnswer answer = jump.ask(below.grounded ? JumpFrom::ground : JumpFrom::nowhere);
+  if (!answer) return;
+  const Vec3& up = below.up;
+  const double speed = std::sqrt(2 * below.strength * tuning_.jump_height);
+  const double rising = dot(ball.velocity, up), from = dot(below.ground_velocity, up);
+  surroundings.push(body_, up * ((std::max(0.0, from) + speed - rising) * ball.mass), ball.centre);
+  if (below.grounded && below.ground.mass > 0) {
+    const Vec3& at = below.hit.point;
+    surroundings.push(below.hit.body, kick_impulse(below.ground, up * (-speed * ball.mass), at, up, tuning_.kick_cap),
+                      at);
   }
+  jump.take_off(answer.from, 0, button.held);
+  events_.push_back({RollerEventKind::jumped, 0, speed, answer.from});
+  if (state_.on_ground) events_.push_back({RollerEventKind::left_ground});
+  state_.on_ground = false;
+}
+
+void Roller::step(const RollerIntent& intent, Surroundings& surroundings, double dt) {
+  events_.clear();
+  const BodyFacts ball = surroundings.facts(body_);
+  if (ball.mass <= 0) return;
+  const JumpTuning jump_numbers = jump_tuning();
+  Jump jump{jump_numbers, state_.jump};
+  const Below below = look_below(surroundings, ball);
+  const bool grounded = below.grounded;
+  if (grounded && !state_.on_ground && state_.jump.since_jump > 0) land(0, std::max(state_.falling, -below.leaving));
+  if (!grounded && state_.on_ground) {
+    jump.leave_ground(0, state_.jump.since_jump > 0.05);
+    events_.push_back({RollerEventKind::left_ground});
+  }
+  state_.on_ground = grounded;
+  state_.placed = false;
+  state_.falling = std::max(0.0, -dot(ball.velocity, below.up));
+  state_.from = ball.pose.position;
+  state_.air_time = grounded ? 0 : state_.air_time + dt;
+
+  drive(intent.move, ball, below, surroundings, dt);
+  slow_down(ball, below, surroundings, dt);
+  try_jump(intent.jump, jump, ball, below, surroundings);
   jump.pass(dt);
 }
 

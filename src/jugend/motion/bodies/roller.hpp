@@ -87,6 +87,10 @@ class Roller {
   struct Below;
   Below look_below(const Surroundings& surroundings, const BodyFacts& ball) const;
   void land(double time, double impact);
+  void drive(const Vec3& move, const BodyFacts& ball, const Below& below, Surroundings& surroundings, double dt) const;
+  void slow_down(const BodyFacts& ball, const Below& below, Surroundings& surroundings, double dt) const;
+  void try_jump(const Button& button, Jump& jump, const BodyFacts& ball, const Below& below,
+                Surroundings& surroundings);
   RollerTuning tuning_;
   RollerState state_;
   BodyId body_;

@@ -22,8 +22,8 @@ class Walker : public WalkerBrain {
   void add_velocity(const Vec3& change);
   double height() const { return tuning_.height(state_.crouched); }  ///< m
 
-  // What others see of it: a dynamic body on walker_layer::swept that meets nothing and weighs as much. Who has a world
-  // of bodies puts one where the walker is, and calls these; the stage does.
+  // What others see of it: a proxy on walker_layer::swept that weighs as much. Who has a world of bodies puts one where
+  // the walker is, and calls these; the stage does.
 
   /// From now on this body is its own.
   void show_as(BodyId body) { body_ = body; }

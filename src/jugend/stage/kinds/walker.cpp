@@ -39,9 +39,9 @@ Pose pose_of(const Walker& walker) {
 
 /// What a walker does with its world begins with what others gave it, and ends with a velocity that they see.
 template <class Act>
-void with_body(Walker& walker, World& world, Act&& act) {
+void with_body(Walker& walker, World& world, const Vec3& gained, Act&& act) {
   const bool shown = world.alive(walker.body());
-  if (shown) walker.take_from_body(world.velocity(walker.body()));
+  if (shown) walker.take_from_body(world.velocity(walker.body()) + gained);
   act();
   if (shown) world.set_motion(walker.body(), walker.show_velocity(), {});
 }
@@ -53,28 +53,29 @@ void WalkerKind::enter(Walker& walker, const std::string& name, World& world) {
   BodyPlan plan;
   plan.shape = capsule_of(walker);
   plan.pose = pose_of(walker);
-  plan.kind = BodyKind::dynamic;
+  plan.kind = BodyKind::proxy;
   plan.mass = walker.tuning().body.mass;
   plan.locks = lock::turn;
-  plan.layers = walker_layer::swept, plan.meets = 0;
-  plan.gravity_scale = 0;
+  plan.layers = walker_layer::swept;
   plan.name = name;
-  plan.can_sleep = plan.buoyant = false;
   walker.show_as(world.add(plan));
 }
 
 void WalkerKind::step(Walker& walker, const Controls& c, World& world, double dt) {
-  with_body(walker, world, [&] { walker.step(c.intent, world, dt); });
+  with_body(walker, world, {}, [&] { walker.step(c.intent, world, dt); });
 }
 
 void WalkerKind::settle(Walker& walker, World& world, double dt) {
-  with_body(walker, world, [&] { walker.settle(world, dt); });
+  // Forces act over the tick, so they count at its end, whoever came first in it.
+  const bool shown = world.alive(walker.body());
+  const Vec3 force = shown ? world.take_force(walker.body()) : Vec3{};
+  with_body(walker, world, force * (dt / walker.tuning().body.mass), [&] { walker.settle(world, dt); });
 }
 
 void WalkerKind::show(const Walker& walker, World& world) {
   if (!world.alive(walker.body())) return;
   if (const Shape now = capsule_of(walker); world.shape(walker.body()) != now) world.set_shape(walker.body(), now);
-  world.place(walker.body(), pose_of(walker));
+  if (const Pose now = pose_of(walker); world.pose(walker.body()) != now) world.place(walker.body(), now);
 }
 
 std::size_t add_forced(Stage& stage, std::string name, const WalkerTuning& tuning, const LegsTuning& legs,

@@ -1,4 +1,4 @@
-// The joints' part of the solver: each is a few rows, made anew from the poses of each half sub-step.
+// The joints' part of the solver: each is a few constraints, made anew from the poses of each half sub-step.
 #include <algorithm>
 #include <cmath>
 #include <jugend/world/detail/joint_frame.hpp>
@@ -63,6 +63,133 @@ Vec3 cone_axis_of(const JointFrame& frame) {
   return normalised(cross(frame.axis, rotate(frame.turn_a, {1, 0, 0})), any_perpendicular(frame.axis));
 }
 
+/// A joint in one solve: each function is one of its constraints.
+struct JointSolve {
+  const Joint& joint;
+  JointRow& row;
+  PairVelocities& duo;
+  const JointFrame& frame;
+  bool positions;  // or velocities alone
+  double h, kick;  // s of the sub-step; the kick, as a share of it
+  double bias_rate, most_bias, share, give;
+
+  /// m/s, or rad/s, that take away an error.
+  double bias(double error) const { return positions ? std::clamp(error * bias_rate, -most_bias, most_bias) : 0.0; }
+  Line axis() const { return {duo, frame.axis, frame.lever_a, frame.lever_b, joint.kind == JointKind::hinge}; }
+  Line across(const Vec3& direction) const { return {duo, direction, frame.lever_a, frame.lever_b, false}; }
+  Line about(const Vec3& direction) const { return {duo, direction, {}, {}, true}; }
+
+  /// Holds one row's speed at -bias(error); what that took.
+  double hold(Line line, double error, double& now) const {
+    const double softness = line.softness();
+    if (!(softness > 0)) return 0.0;
+    const double more = -share * (line.speed() + bias(error)) / softness - give * now;
+    line.push(more);
+    now += more;
+    return more;
+  }
+  /// Keeps the line from going against its direction further than `room`; before that is used up, only what would go
+  /// beyond in this sub-step is stopped. `now` is the impulse along the line.
+  void stop(Line line, double room, double& now) const {
+    const double softness = line.softness();
+    if (!(softness > 0)) return;
+    const double more =
+        room > 0 ? -(line.speed() + room / h) / softness : -share * (line.speed() + bias(room)) / softness - give * now;
+    const double total = std::max(0.0, now + more);
+    line.push(total - now);
+    now = total;
+  }
+
+  /// Implicit midpoint: the force in the middle of the drift acts over its first half now and over its second with the
+  /// next kick. It neither adds nor takes energy, and a spring at rest carries its load exactly.
+  void spring() const {
+    Line line = axis();
+    const double softness = line.softness();
+    const double stiff = h / 2 * (joint.stiffness * h / 2 + joint.damping);
+    if (!(softness > 0) || !positions) return;
+    const double had = row.spring.warm / 2;
+    const double wanted = -h / 2 * joint.stiffness * (frame.position - joint.rest) - stiff * line.speed();
+    row.spring.now = had + (wanted - had) / (1 + stiff * softness);
+    line.push(row.spring.now - had);
+  }
+  void motor() const {
+    Line line = axis();
+    const double softness = line.softness(), most = joint.motor_limit * h * kick;
+    if (!(softness > 0)) return;
+    const double total = std::clamp(row.motor.now - (line.speed() - joint.motor_speed) / softness, -most, most);
+    line.push(total - row.motor.now);
+    row.motor.now = total;
+  }
+  /// Against the nearer end; where both are one, held there.
+  void limits() const {
+    const double over = frame.position - joint.high, under = frame.position - joint.low;
+    if (joint.low == joint.high) {
+      hold(axis(), over, row.limit.now);
+    } else if (std::abs(over) < std::abs(under)) {
+      Line back = axis();
+      back.direction = -back.direction;
+      double now = -row.limit.now;
+      stop(back, -over, now);
+      row.limit.now = -now;
+    } else {
+      stop(axis(), under, row.limit.now);
+    }
+  }
+  void cone() const {
+    double now = -row.cone.now;
+    stop(about(-cone_axis_of(frame)), joint.cone - frame.position, now);
+    row.cone.now = -now;
+  }
+  void no_turn() const {
+    const Sym3 mass = solved(duo.a.inverse_inertia + duo.b.inverse_inertia);
+    const Vec3 wrong = frame.wrong_turn();
+    const Vec3 wanted{bias(wrong.x), bias(wrong.y), bias(wrong.z)};
+    const Vec3 more = mass * (duo.wa - duo.wb + wanted) * -share - row.turn.now * give;
+    duo.turn(more);
+    row.turn.now += more;
+  }
+  void turn_about_axis_alone() const {
+    const Vec3 wrong = cross(frame.axis, rotate(frame.turn_a, {1, 0, 0}));
+    for (const Vec3& side : {rotate(frame.turn_b, {0, 1, 0}), rotate(frame.turn_b, {0, 0, 1})}) {
+      double now = dot(row.turn.now, side);
+      row.turn.now += side * hold(about(side), dot(wrong, side), now);
+    }
+  }
+  void slide_along_axis_alone() const {
+    for (const Vec3& side : {rotate(frame.turn_b, {0, 1, 0}), rotate(frame.turn_b, {0, 0, 1})}) {
+      double now = dot(row.point.now, side);
+      row.point.now += side * hold(across(side), dot(frame.at_a - frame.at_b, side), now);
+    }
+  }
+  void one_point() const {
+    const Vec3 m = duo.a.inverse_mass + duo.b.inverse_mass;
+    const Sym3 softness = at_lever(duo.a.inverse_inertia, frame.lever_a) +
+                          at_lever(duo.b.inverse_inertia, frame.lever_b) + Sym3{m.x, m.y, m.z, 0, 0, 0};
+    const Vec3 apart = frame.at_a - frame.at_b;
+    const double length = norm(apart), felt = length > 0 ? std::abs(bias(length)) / length : 0;
+    const Vec3 more =
+        solved(softness) * (duo.relative(frame.lever_a, frame.lever_b) + apart * felt) * -share - row.point.now * give;
+    duo.push(more, frame.lever_a, frame.lever_b);
+    row.point.now += more;
+  }
+
+  void all() const {
+    using enum JointKind;
+    if (joint.kind == hinge || joint.kind == slider || joint.kind == distance) {
+      if (joint.stiffness > 0 || joint.damping > 0) spring();
+      if (joint.motor_limit > 0) motor();
+      if (std::isfinite(joint.low) || std::isfinite(joint.high)) limits();
+    }
+    if (joint.kind == ball && std::isfinite(joint.cone)) cone();
+    if (joint.kind == JointKind::fixed || joint.kind == slider) no_turn();
+    if (joint.kind == hinge) turn_about_axis_alone();
+    if (joint.kind == slider)
+      slide_along_axis_alone();
+    else if (joint.kind != distance)
+      one_point();
+  }
+};
+
 }  // namespace
 
 void Solver::load_joint(const State& state, JointRow& row) {
@@ -88,110 +215,18 @@ void Solver::solve_joint(const State& state, JointRow& row, Phase phase) {
     if (phase != Phase::velocities) impulse.now = impulse.warm * kick_;
   };
   begin(row.point), begin(row.turn), begin(row.limit), begin(row.motor), begin(row.cone);
-  const double share = positions ? mass_share_ : 1.0, give = positions ? give_ : 0.0;
-  const auto bias = [&](double error) {
-    const double most = 4 * settings_.push_speed;
-    return positions ? std::clamp(error * bias_rate_, -most, most) : 0.0;
-  };
-  /// Holds one row's speed at -bias(error).
-  const auto hold = [&](Line line, double error, double& now) {
-    const double softness = line.softness();
-    if (!(softness > 0)) return 0.0;
-    const double more = -share * (line.speed() + bias(error)) / softness - give * now;
-    line.push(more);
-    now += more;
-    return more;
-  };
-
-  /// Keeps the line from going against its direction further than `room`; before that is used up, only what
-  /// would go beyond in this sub-step is stopped. `now` is the impulse along the line.
-  const auto stop = [&](Line line, double room, double& now) {
-    const double softness = line.softness();
-    if (!(softness > 0)) return;
-    const double more = room > 0 ? -(line.speed() + room / h_) / softness
-                                 : -share * (line.speed() + bias(room)) / softness - give * now;
-    const double total = std::max(0.0, now + more);
-    line.push(total - now);
-    now = total;
-  };
-  const auto backwards = [](Line line) {
-    return Line{line.duo, -line.direction, line.lever_a, line.lever_b, line.angular};
-  };
-
-  Line axis{duo, frame.axis, frame.lever_a, frame.lever_b, joint.kind == JointKind::hinge};
-  const bool has_axis =
-      joint.kind == JointKind::hinge || joint.kind == JointKind::slider || joint.kind == JointKind::distance;
-
-  if (has_axis && (joint.stiffness > 0 || joint.damping > 0)) {
-    // Implicit midpoint: the force in the middle of the drift acts over its first half now and over its second
-    // with the next kick. It neither adds nor takes energy, and a spring at rest carries its load exactly.
-    const double softness = axis.softness();
-    const double stiff = h_ / 2 * (joint.stiffness * h_ / 2 + joint.damping);
-    if (softness > 0 && positions) {
-      const double had = row.spring.warm / 2;
-      const double wanted = -h_ / 2 * joint.stiffness * (frame.position - joint.rest) - stiff * axis.speed();
-      row.spring.now = had + (wanted - had) / (1 + stiff * softness);
-      axis.push(row.spring.now - had);
-    }
-  }
-  if (has_axis && joint.motor_limit > 0) {
-    const double softness = axis.softness(), most = joint.motor_limit * h_ * kick_;
-    if (softness > 0) {
-      const double total = std::clamp(row.motor.now - (axis.speed() - joint.motor_speed) / softness, -most, most);
-      axis.push(total - row.motor.now);
-      row.motor.now = total;
-    }
-  }
-  if (has_axis && (std::isfinite(joint.low) || std::isfinite(joint.high))) {
-    const double over = frame.position - joint.high, under = frame.position - joint.low;
-    if (joint.low == joint.high) {
-      hold(axis, over, row.limit.now);
-    } else if (std::abs(over) < std::abs(under)) {  // against the nearer end
-      double now = -row.limit.now;
-      stop(backwards(axis), -over, now);
-      row.limit.now = -now;
-    } else {
-      stop(axis, under, row.limit.now);
-    }
-  }
-  if (joint.kind == JointKind::ball && std::isfinite(joint.cone)) {
-    double now = -row.cone.now;
-    stop({duo, -cone_axis_of(frame), {}, {}, true}, joint.cone - frame.position, now);
-    row.cone.now = -now;
-  }
-
-  if (joint.kind == JointKind::fixed || joint.kind == JointKind::slider) {
-    const Sym3 mass = solved(duo.a.inverse_inertia + duo.b.inverse_inertia);
-    const Vec3 wrong = frame.wrong_turn();
-    const Vec3 wanted{bias(wrong.x), bias(wrong.y), bias(wrong.z)};
-    const Vec3 more = mass * (duo.wa - duo.wb + wanted) * -share - row.turn.now * give;
-    duo.turn(more);
-    row.turn.now += more;
-  } else if (joint.kind == JointKind::hinge) {
-    const Vec3 across_1 = rotate(frame.turn_b, {0, 1, 0}), across_2 = rotate(frame.turn_b, {0, 0, 1});
-    const Vec3 wrong = cross(frame.axis, rotate(frame.turn_a, {1, 0, 0}));
-    for (const Vec3& across : {across_1, across_2}) {
-      double now = dot(row.turn.now, across);
-      row.turn.now += across * hold({duo, across, {}, {}, true}, dot(wrong, across), now);
-    }
-  }
-  if (joint.kind == JointKind::slider) {
-    for (const Vec3& across : {rotate(frame.turn_b, {0, 1, 0}), rotate(frame.turn_b, {0, 0, 1})}) {
-      double now = dot(row.point.now, across);
-      row.point.now +=
-          across * hold({duo, across, frame.lever_a, frame.lever_b, false}, dot(frame.at_a - frame.at_b, across), now);
-    }
-  } else if (joint.kind != JointKind::distance) {
-    const Vec3 m = duo.a.inverse_mass + duo.b.inverse_mass;
-    const Sym3 softness = at_lever(duo.a.inverse_inertia, frame.lever_a) +
-                          at_lever(duo.b.inverse_inertia, frame.lever_b) + Sym3{m.x, m.y, m.z, 0, 0, 0};
-    const Vec3 apart = frame.at_a - frame.at_b;
-    const double length = norm(apart), felt = length > 0 ? std::abs(bias(length)) / length : 0;
-    const Vec3 more =
-        solved(softness) * (duo.relative(frame.lever_a, frame.lever_b) + apart * felt) * -share - row.point.now * give;
-    duo.push(more, frame.lever_a, frame.lever_b);
-    row.point.now += more;
-  }
+  const JointSolve solve{joint,
+                         row,
+                         duo,
+                         frame,
+                         positions,
+                         h_,
+                         kick_,
+                         bias_rate_,
+                         4 * settings_.push_speed,
+                         positions ? mass_share_ : 1.0,
+                         positions ? give_ : 0.0};
+  solve.all();
   duo.store(row.a != 0, row.b != 0);
   if (positions) return;
   row.point.finish(kick_), row.turn.finish(kick_), row.limit.finish(kick_), row.motor.finish(kick_),
@@ -199,7 +234,7 @@ void Solver::solve_joint(const State& state, JointRow& row, Phase phase) {
   if (phase == Phase::last) return;
   row.spring.sum += 2 * row.spring.now;
   row.spring.warm = 2 * row.spring.now;  // what it owes, and as a guess the same again
-  add_warm_of(duo, joint, row, axis, frame, cone_axis_of(frame));
+  add_warm_of(duo, joint, row, solve.axis(), frame, cone_axis_of(frame));
 }
 
 }  // namespace jugend::world_state

@@ -40,6 +40,7 @@ struct Body {
   bool alive = false, asleep = false, has_own_gravity = false, has_one_way = false, sensor = false, reports = false,
        can_sleep = true, buoyant = true;
   bool dynamic() const { return kind == BodyKind::dynamic; }
+  bool has_mass() const { return dynamic() || kind == BodyKind::proxy; }
   bool moving() const { return kind == BodyKind::kinematic && (velocity != Vec3{} || spin != Vec3{}); }
 };
 

@@ -178,6 +178,14 @@ struct WalkerBrain::Tick {
   Vec3 wish() const;
   /// The next stretch of a velocity in the plane of motion, whatever governs it.
   RunRamp next_ramp(const Vec3& velocity, const Vec3& target, const RunRates& rates, double time) const;
+  /// The next stretch that takes time. Goals that are a rounding away are met at once, in `velocity` itself: read back
+  /// from one that was tilted and clipped again they would use up all stretches, and no time pass.
+  template <class Next>
+  static RunRamp settled_ramp(Vec3& velocity, Next&& next) {
+    RunRamp ramp = next(velocity);
+    for (int goals = 0; goals < 4 && ramp.duration < instant; ++goals) ramp = next(velocity = ramp.end_velocity);
+    return ramp;
+  }
 
   // brain_senses.cpp
   void feel_dangers();

@@ -49,10 +49,12 @@ double ForcedWalker::Body::ground_stretch(double time) {
   const Vec3& up = state.up;
   const Vec3 with = in_plane(state.ground.velocity, up);
   const double ground_rise = dot(state.ground.velocity, up);
-  const Vec3 level = in_plane(state.velocity, up) - with;
+  const Vec3 began = in_plane(state.velocity, up) - with, target = in_plane(wish(), up);
+  Vec3 level = began;
   const double hold = std::clamp(state.ground.surface.grip, 0.0, 1.0) * stagger.control(now);
-  const RunRamp ramp = next_forced_ramp(level, in_plane(wish(), up), rates_of(tuning.run, hold), time);
-  if (state.ground.mass > 0 && !thrown()) state.footing.momentum += (ramp.end_velocity - level) * body.mass;
+  const RunRamp ramp =
+      settled_ramp(level, [&](const Vec3& v) { return next_forced_ramp(v, target, rates_of(tuning.run, hold), time); });
+  if (state.ground.mass > 0 && !thrown()) state.footing.momentum += (ramp.end_velocity - began) * body.mass;
   const double took = ramp.duration, rising = dot(state.velocity, up);
   // Stretched legs do not pull: it falls. Bent ones brake their own way back, so that no landing throws it up again.
   const double most = (legs.force_limit - 1) * strength;

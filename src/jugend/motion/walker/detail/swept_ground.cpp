@@ -63,12 +63,14 @@ double Walker::Body::ground_stretch(double time) {
   const Vec3 relative = state.velocity - ground.velocity;
   // The heading of its velocity, along the ground as it is here, at the speed that it has.
   const Vec3 heading = normalised(in_plane(relative, state.up));
-  const Vec3 along = barriers.clip(tilted(heading, ground.normal, state.up) * norm(relative));
+  Vec3 along = barriers.clip(tilted(heading, ground.normal, state.up) * norm(relative));
   const Vec3 target = barriers.clip(tilted(wish(), ground.normal, state.up));
   const double hold = std::clamp(ground.surface.grip, 0.0, 1.0) * stagger.control(now);
-  const RunRamp ramp = next_ramp(along, target, rates_of(tuning.run, hold), time);
+  const Vec3 began = along;
+  const RunRamp ramp =
+      settled_ramp(along, [&](const Vec3& v) { return next_ramp(v, target, rates_of(tuning.run, hold), time); });
   if (ground.mass > 0 && !thrown())  // what it gets from running on a body, that body will get back
-    state.footing.momentum += in_plane(ramp.end_velocity - along, state.up) * tuning.body.mass;
+    state.footing.momentum += in_plane(ramp.end_velocity - began, state.up) * tuning.body.mass;
   const Vec3 way = along * ramp.duration + ramp.acceleration * (0.5 * ramp.duration * ramp.duration);
   if (way == Vec3{}) {
     finish_ground_stretch(ramp.duration, ramp.end_velocity);
