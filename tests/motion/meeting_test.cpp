@@ -162,6 +162,26 @@ TEST(Meeting, EitherOnesPassLetsBothThrough) {
   }
 }
 
+TEST(Meeting, WhichOfTwoWasAddedFirstDoesNotMatter) {
+  Random random(43);
+  for (int i = 0; i < 60; ++i) {
+    const double hz = any_rate[random.below(4)];
+    const WalkerTuning tunings[2] = {draw_tuning(random), draw_tuning(random)};
+    const double aside = random.uniform(-0.3, 0.3), share = random.uniform(-1, 1);
+    const Vec3 start[2] = {{-2, 0, 0}, {2, 0, aside}}, wish[2] = {{1, 0, 0}, {share, 0, 0}};
+    Quay quays[2];
+    for (const std::size_t order : {0u, 1u}) {
+      for (const std::size_t n : {0u, 1u}) {
+        const std::size_t k = n ^ order;
+        quays[order].controls(quays[order].add(false, tunings[k], start[k])).intent.move = wish[k];
+      }
+      quays[order].run(1.5, hz);
+    }
+    for (const std::size_t k : {0u, 1u})
+      EXPECT_LT(norm(quays[0].state(k).position - quays[1].state(1 - k).position), 0.01) << i << " at " << hz;
+  }
+}
+
 TEST(Meeting, ACrouchedOneIsAsLowForOthers) {
   for (const double hz : any_rate) {
     Quay quay;

@@ -86,7 +86,7 @@ class Actor {
   virtual void enter(World& world) = 0;
   virtual void listen() = 0;
   virtual void step(World& world, double dt) = 0;
-  virtual void show(World& world) = 0;
+  virtual void show(World& world, double dt) = 0;
   virtual void settle(World& world, double dt) = 0;
   virtual const void* saved_as() const = 0;
   virtual std::size_t saved_bytes() const = 0;
@@ -100,7 +100,7 @@ class Actor {
 
 /// What a stage needs to know of a kind. The controller has a described, trivially copyable state that can be restored;
 /// the controls are what input sets between ticks. A kind without a body in the world may have two more:
-/// enter(controller, name, world), once, and show(controller, world), whenever others are about to look where it is
+/// enter(controller, name, world), once, and show(controller, world, dt), whenever others are about to look where it is
 /// now.
 template <class K>
 concept StageKind = requires(typename K::Controller& c, const typename K::Controller& known,
@@ -152,8 +152,8 @@ class ActorOf final : public Actor, public K::Controls {
   void enter(World& world) override {
     if constexpr (requires { K::enter(controller, name(), world); }) K::enter(controller, name(), world);
   }
-  void show(World& world) override {
-    if constexpr (requires { K::show(controller, world); }) K::show(controller, world);
+  void show(World& world, double dt) override {
+    if constexpr (requires { K::show(controller, world, dt); }) K::show(controller, world, dt);
   }
   void listen() override { K::listen(controls()); }
   void step(World& world, double dt) override { K::step(controller, controls(), world, dt); }

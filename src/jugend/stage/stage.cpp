@@ -21,7 +21,7 @@ void Stage::check_name(const std::string& name) const {
 std::size_t Stage::put(Shared<Actor> actor) {
   actor->enter(world);
   actor->settle(world, 0);  // it looks where it was put: what stands is not falling until the first tick
-  actor->show(world);
+  actor->show(world, 0);
   actor->before_ = actor->facts(world).position;
   actors_.push_back(std::move(actor));
   return actors_.size() - 1;
@@ -56,9 +56,9 @@ void Stage::tick(double dt) {
   world.step(dt);
   ++ticks_;
   now_ += dt;
-  for (const auto& a : actors_) a->show(world);
+  for (const auto& a : actors_) a->show(world, dt);
   for (const auto& a : actors_) a->settle(world, dt);
-  for (const auto& a : actors_) a->show(world);
+  for (const auto& a : actors_) a->show(world, dt);
 }
 
 Vec3 Stage::drawn_position(std::size_t index, double fraction) const {

@@ -37,13 +37,9 @@ Pose pose_of(const Walker& walker) {
   return {s.position + s.up * (0.5 * walker.height()), upright(s.up)};
 }
 
-/// What a walker does with its world begins with what others gave it, and ends with a velocity that they see.
-template <class Act>
-void with_body(Walker& walker, World& world, const Vec3& gained, Act&& act) {
-  const bool shown = world.alive(walker.body());
-  if (shown) walker.take_from_body(world.velocity(walker.body()) + gained);
-  act();
-  if (shown) world.set_motion(walker.body(), walker.show_velocity(), {});
+/// What others gave its body since it was shown.
+void take_pushes(Walker& walker, const World& world, const Vec3& besides = {}) {
+  if (world.alive(walker.body())) walker.take_from_body(world.velocity(walker.body()) + besides);
 }
 
 }  // namespace
@@ -61,19 +57,23 @@ void WalkerKind::enter(Walker& walker, const std::string& name, World& world) {
   walker.show_as(world.add(plan));
 }
 
+/// While all act they see one another as the tick found them, so that it matters little who acts first.
 void WalkerKind::step(Walker& walker, const Controls& c, World& world, double dt) {
-  with_body(walker, world, {}, [&] { walker.step(c.intent, world, dt); });
+  take_pushes(walker, world);
+  walker.step(c.intent, world, dt);
 }
 
 void WalkerKind::settle(Walker& walker, World& world, double dt) {
-  // Forces act over the tick, so they count at its end, whoever came first in it.
-  const bool shown = world.alive(walker.body());
-  const Vec3 force = shown ? world.take_force(walker.body()) : Vec3{};
-  with_body(walker, world, force * (dt / walker.tuning().body.mass), [&] { walker.settle(world, dt); });
+  take_pushes(walker, world);
+  walker.settle(world, dt);
+  if (world.alive(walker.body())) world.set_motion(walker.body(), walker.show_velocity(), {});
 }
 
-void WalkerKind::show(const Walker& walker, World& world) {
+/// Forces acted over the tick, so they count at its end, before any of them settles.
+void WalkerKind::show(Walker& walker, World& world, double dt) {
   if (!world.alive(walker.body())) return;
+  take_pushes(walker, world, world.take_force(walker.body()) * (dt / walker.tuning().body.mass));
+  world.set_motion(walker.body(), walker.show_velocity(), {});
   if (const Shape now = capsule_of(walker); world.shape(walker.body()) != now) world.set_shape(walker.body(), now);
   if (const Pose now = pose_of(walker); world.pose(walker.body()) != now) world.place(walker.body(), now);
 }
