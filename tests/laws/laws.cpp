@@ -164,7 +164,7 @@ const std::vector<Exception>& known_exceptions() {
   constexpr const char* ground = "its speed is measured against the world, not the ground";
   constexpr const char* order = "its control is of first order in the tick";
   constexpr const char* size = "its tolerances do not scale";
-  constexpr double rarely = 0.004;
+  constexpr double rarely = 0.01;
   static const std::vector<Exception> exceptions{{"nothing_touched", Cast::bodies, contacts},
                                                  {"nothing_touched", Cast::roller, contacts, rarely},
                                                  {"rate", Cast::bodies, contacts},
@@ -175,6 +175,8 @@ const std::vector<Exception>& known_exceptions() {
                                                  {"moving_ground", Cast::bodies, contacts},
                                                  {"energy", Cast::bodies, contacts},
                                                  {"scaled", Cast::forced, size},
+                                                 {"rate", Cast::forced, contacts, rarely},
+                                                 {"seams", Cast::forced, contacts, rarely},
                                                  {"turned", Cast::forced, contacts, rarely},
                                                  {"mirrored", Cast::forced, contacts, rarely},
                                                  {"shifted", Cast::forced, contacts, rarely},

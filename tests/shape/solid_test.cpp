@@ -152,5 +152,25 @@ TEST(Solid, ManifoldsHoldThatWhichLiesFlatByFourPoints) {
   }
 }
 
+/// An upright capsule a little beside a wall's end, whichever way the wall is turned: the nearest points are two whole
+/// lines, and the contact must hold both ends of what they share.
+TEST(Solid, ACapsuleTouchesAnUprightEdgeAlongAllOfIt) {
+  Random random(31);
+  for (int i = 0; i < 2000; ++i) {
+    const double angle = random.uniform(-0.2, 0.2), gap = random.uniform(-0.02, 0.1), tall = random.uniform(0.3, 3);
+    const double middle = random.uniform(-0.2, 0.2);
+    const Vec3 corner{-0.5, 0, -0.5}, away = normalised(Vec3{-std::cos(angle), 0, -std::sin(std::abs(angle))});
+    const PlacedConvex wall(Box{{0.5, tall, 0.5}}, Pose{});
+    const PlacedConvex body(Capsule{0.3, 0.4}, Pose{corner + away * (0.3 + gap) + Vec3{0, middle, 0}, {}});
+    Manifold m;
+    ASSERT_TRUE(collide(body.view(), wall.view(), 0.2, m)) << i;
+    ASSERT_EQ(m.points.size(), 2u) << i << " at " << angle;
+    const double low = std::max(middle - 0.4, -tall), high = std::min(middle + 0.4, tall);
+    EXPECT_NEAR(std::min(m.points[0].point.y, m.points[1].point.y), low, 1e-6) << i;
+    EXPECT_NEAR(std::max(m.points[0].point.y, m.points[1].point.y), high, 1e-6) << i;
+    for (const ManifoldPoint& p : m.points) EXPECT_NEAR(p.separation, gap, 1e-6) << i;
+  }
+}
+
 }  // namespace
 }  // namespace jugend::testing

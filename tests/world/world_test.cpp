@@ -104,5 +104,54 @@ TEST(World, RefusesWhatCannotBe) {
   EXPECT_EQ(world.size(), 1u);
 }
 
+TEST(World, AProxyIsSeenAndPushedButTouchesNothing) {
+  World world;
+  const BodyId proxy = world.add({.shape = Capsule{0.3, 0.5},
+                                  .pose = {{0, 1, 0}, {}},
+                                  .kind = BodyKind::proxy,
+                                  .velocity = {1, 0, 0},
+                                  .layers = 8,
+                                  .mass = 50,
+                                  .locks = lock::turn});
+  const BodyId crate =
+      world.add({.shape = Box{{0.2, 0.2, 0.2}}, .pose = {{0, 3, 0}, {}}, .kind = BodyKind::dynamic, .mass = 5});
+  const auto seen = world.cast({{-5, 1, 0}, {1, 0, 0}, 10}, {});
+  ASSERT_TRUE(seen);
+  EXPECT_EQ(seen->body, proxy);
+  EXPECT_FALSE(world.cast({{-5, 1, 0}, {1, 0, 0}, 10}, {.self = proxy}));
+  world.push(proxy, {0, 0, 100});
+  world.force(proxy, {7, 0, 0});
+  for (int tick = 0; tick < 120; ++tick) world.step(1.0 / 60);
+  EXPECT_LT(world.pose(crate).position.y, -10);  // it fell through
+  EXPECT_EQ(world.pose(proxy).position, (Vec3{0, 1, 0}));
+  EXPECT_EQ(world.velocity(proxy), (Vec3{1, 0, 2}));
+  EXPECT_EQ(world.take_force(proxy), (Vec3{7, 0, 0}));
+  EXPECT_EQ(world.take_force(proxy), Vec3{});
+  EXPECT_EQ(world.facts(proxy).mass, 50);
+}
+
+/// Whatever a body was before, with another shape it lies as high as one that was made with it.
+TEST(World, AnotherShapeHoldsFromTheNextStepOn) {
+  const Shape shapes[] = {Sphere{0.4}, Box{{0.3, 0.5, 0.3}}, Cylinder{0.3, 0.2}, Capsule{0.25, 0.3}};
+  for (const Shape& first : shapes) {
+    for (const Shape& second : shapes) {
+      World world;
+      world.add({.shape = Box{{9, 1, 9}}, .pose = {{0, -1, 0}, {}}});
+      const BodyId body = world.add(
+          {.shape = first, .pose = {{0, 0.9, 0}, {}}, .kind = BodyKind::dynamic, .mass = 5, .locks = lock::turn});
+      for (int tick = 0; tick < 90; ++tick) world.step(1.0 / 60);
+      EXPECT_NEAR(bounds(first, world.pose(body)).low.y, 0, 2e-3);
+      world.set_shape(body, second);
+      world.place(body, {{0, 0.9, 0}, {}});
+      for (int tick = 0; tick < 90; ++tick) world.step(1.0 / 60);
+      EXPECT_NEAR(bounds(second, world.pose(body)).low.y, 0, 2e-3);
+      EXPECT_EQ(world.mass(body), 5);
+    }
+  }
+  World world;
+  const BodyId body = world.add({.shape = Sphere{1}});
+  EXPECT_THROW(world.set_shape(body, Sphere{-1}), InputError);
+}
+
 }  // namespace
 }  // namespace jugend::testing
