@@ -72,10 +72,13 @@ std::uint32_t World::name_number(const std::string& name) {
 }
 
 void World::set_bounds(Body& body) {
-  parts_->state.tree.move(
-      body.leaf,
-      bounds(parts_->shapes[body.shape], body.pose).grown(body.kind == BodyKind::fixed ? 0 : 0.03 * parts_->scale));
+  const Bounds tight = bounds(parts_->shapes[body.shape], body.pose);
   body.centre = to_world(body.pose, body.local_centre);
+  if (body.kind != BodyKind::proxy)
+    return parts_->state.tree.move(body.leaf, tight.grown(body.kind == BodyKind::fixed ? 0 : 0.03 * parts_->scale));
+  // What is put elsewhere in every tick has a box that lasts for some.
+  if (parts_->state.tree.bounds(body.leaf).contains(tight)) return;
+  parts_->state.tree.move(body.leaf, tight.swept(body.velocity * 0.06).grown(0.05 * parts_->scale));
 }
 
 BodyId World::add(BodyPlan plan) {
