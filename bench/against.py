@@ -60,7 +60,8 @@ def main():
     asked, rest = parser.parse_known_args()
     if asked.rounds < 1:
         parser.error("--rounds: at least 1")
-    programs = {"now": build(ROOT, "this tree"), "then": build(check_out(asked.revision), asked.revision)}
+    then = check_out(asked.revision)
+    programs = {"now": build(ROOT, "this tree"), "then": build(then, asked.revision)}
     heard = {"now": [], "then": []}
     for turn in range(asked.rounds):
         for name in sorted(programs, reverse=turn % 2 == 1):

@@ -8,20 +8,23 @@
 
 namespace jugend::app {
 
-void add_vehicle_sizes(CLI::App& size) {
-  struct Options {
-    double mass = 105, frequency = 1.7, sag = 0, ratio = 0.4, height = 0.55, track = 1.15, stiffness = 12000, bar = 0;
-    double revs = 6600, gear = 1, final_drive = 3.9, radius = 0.27, rotors = 4, thrust = 9, curve = 2;
-    bool json = false;
-  };
-  auto o = std::make_shared<Options>();
-  const auto sub = [&](const char* name, const char* help) {
-    CLI::App* command = size.add_subcommand(name, help);
-    command->add_flag("--json", o->json, "print JSON for machines");
-    return command;
-  };
+namespace {
 
-  CLI::App* spring = sub("spring", "stiffness, damping and settling of a weight on a spring");
+struct Options {
+  double mass = 105, frequency = 1.7, sag = 0, ratio = 0.4, height = 0.55, track = 1.15, stiffness = 12000, bar = 0;
+  double revs = 6600, gear = 1, final_drive = 3.9, radius = 0.27, rotors = 4, thrust = 9, curve = 2;
+  bool json = false;
+};
+using Given = std::shared_ptr<Options>;
+
+CLI::App* sub(CLI::App& size, const Given& o, const char* name, const char* help) {
+  CLI::App* command = size.add_subcommand(name, help);
+  command->add_flag("--json", o->json, "print JSON for machines");
+  return command;
+}
+
+void add_spring(CLI::App& size, const Given& o) {
+  CLI::App* spring = sub(size, o, "spring", "stiffness, damping and settling of a weight on a spring");
   spring->add_option("--mass", o->mass, "on one wheel, kg")->capture_default_str();
   CLI::Option* frequency = spring->add_option("--frequency", o->frequency, "of its ride, Hz")->capture_default_str();
   CLI::Option* sag = spring->add_option("--sag", o->sag, "under the weight, m, instead")->excludes(frequency);
@@ -38,8 +41,10 @@ void add_vehicle_sizes(CLI::App& size) {
                  {"settle_time_s", "until 2 % are left", "s", s.settle_time}},
                 o->json);
   });
+}
 
-  CLI::App* roll = sub("roll", "how far a curve leans a body on its springs, and where it tips");
+void add_roll(CLI::App& size, const Given& o) {
+  CLI::App* roll = sub(size, o, "roll", "how far a curve leans a body on its springs, and where it tips");
   roll->add_option("--mass", o->mass, "of the whole body, kg")->required();
   roll->add_option("--height", o->height, "of the centre of mass above ground, m")->capture_default_str();
   roll->add_option("--track", o->track, "m")->capture_default_str();
@@ -51,8 +56,10 @@ void add_vehicle_sizes(CLI::App& size) {
                  {"tips_at_m_s2", "inner wheels lift at", "m/s2", s.tips_at}},
                 o->json);
   });
+}
 
-  CLI::App* gears = sub("gear", "the speed that revs give through a gear");
+void add_gears(CLI::App& size, const Given& o) {
+  CLI::App* gears = sub(size, o, "gear", "the speed that revs give through a gear");
   gears->add_option("--revs", o->revs, "1/min")->capture_default_str();
   gears->add_option("--ratio", o->gear, "of the gear")->required();
   gears->add_option("--final", o->final_drive, "drive's ratio")->capture_default_str();
@@ -60,8 +67,10 @@ void add_vehicle_sizes(CLI::App& size) {
   gears->callback([o] {
     print_lines({{"speed_m_s", "speed", "m/s", gear_speed(o->revs, o->gear, o->final_drive, o->radius)}}, o->json);
   });
+}
 
-  CLI::App* hover = sub("hover", "throttle and tilt limit of a multirotor");
+void add_hover(CLI::App& size, const Given& o) {
+  CLI::App* hover = sub(size, o, "hover", "throttle and tilt limit of a multirotor");
   hover->add_option("--mass", o->mass, "kg")->required();
   hover->add_option("--rotors", o->rotors, "how many")->capture_default_str();
   hover->add_option("--thrust", o->thrust, "of each at the most, N")->capture_default_str();
@@ -74,6 +83,16 @@ void add_vehicle_sizes(CLI::App& size) {
                  {"side_acceleration_m_s2", "sideways acceleration there", "m/s2", s.side_acceleration}},
                 o->json);
   });
+}
+
+}  // namespace
+
+void add_vehicle_sizes(CLI::App& size) {
+  const auto o = std::make_shared<Options>();
+  add_spring(size, o);
+  add_roll(size, o);
+  add_gears(size, o);
+  add_hover(size, o);
 }
 
 }  // namespace jugend::app

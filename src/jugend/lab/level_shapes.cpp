@@ -72,85 +72,107 @@ HeightFieldRef read_heights(const std::string& text, const std::string& file, do
   }
 }
 
-}  // namespace
+double needed_length(TableReader& reader, const char* key) {
+  return reader.required(key, reader.number(key, size_limits), "a length");
+}
 
-Shape read_level_shape(TableReader& reader, const std::filesystem::path& folder) {
-  static const std::vector<std::string> kinds{"box",   "sphere",   "capsule", "mesh", "heights",
-                                              "tiles", "cylinder", "hull",    "road", "curve"};
-  const std::string kind = reader.required("shape", reader.text("shape"),
-                                           "box, sphere, capsule, cylinder, hull, mesh, heights, tiles, road or curve");
-  switch (reader.choice("shape", kind, kinds)) {
-    case 0: return Box{reader.required("size", reader.vec3("size", size_limits), "three lengths") * 0.5};
-    case 1: return Sphere{reader.required("radius", reader.number("radius", size_limits), "a length")};
-    case 2: {
-      const double radius = reader.required("radius", reader.number("radius", size_limits), "a length");
-      const double height =
-          reader.required("height", reader.number("height", {2 * radius, level_far, "m"}), "a length");
-      return Capsule{radius, height / 2 - radius};
-    }
-    case 3: {
-      const std::filesystem::path file =
-          folder / reader.required("file", reader.text("file"), "a .glb, .gltf or .obj file");
-      try {
-        return std::make_shared<Mesh>(read_mesh(file));
-      } catch (const InputError& error) {
-        Fault fault = error.fault();
-        const std::string about = fault.place.file.empty() ? file.string() : fault.place.file;
-        fault.place = reader.place_of("file");
-        fault.key = fmt::format("{}: {}: {}", reader.path_of("file"), about, fault.key);
-        throw InputError(fault);
-      }
-    }
-    case 4: {
-      const std::filesystem::path file = folder / reader.required("file", reader.text("file"), "a file of heights");
-      const double cell = reader.required("cell", reader.number("cell", size_limits), "a length");
-      return read_heights(read_text(reader, "file", file), file.string(), cell);
-    }
-    case 8: {
-      RoughRoad road;
-      road.length = reader.required("length", reader.number("length", size_limits), "a length");
-      road.width = reader.number("width", size_limits).value_or(road.width);
-      static const std::vector<std::string> classes{"A", "B", "C", "D", "E", "F", "G", "H"};
-      road.roughness = static_cast<int>(reader.choice("roughness", reader.text("roughness").value_or("C"), classes));
-      road.seed = reader.whole("seed", {0, 1e9}).value_or(1);
-      road.spacing = reader.number("spacing", {0.01, 10, "m"}).value_or(road.spacing);
-      try {
-        return std::make_shared<Mesh>(rough_road(road));
-      } catch (const InputError& error) {
-        reader.rethrow_at("length", error);
-      }
-    }
-    case 9: {
-      BankedCurve curve;
-      curve.radius = reader.required("radius", reader.number("radius", size_limits), "a length");
-      curve.width = reader.number("width", size_limits).value_or(curve.width);
-      curve.bank = reader.number("bank_deg", {0, 80, "deg"}).value_or(12) * radians_per_degree;
-      curve.angle = reader.number("angle_deg", {1, 359, "deg"}).value_or(180) * radians_per_degree;
-      try {
-        return std::make_shared<Mesh>(banked_curve(curve));
-      } catch (const InputError& error) {
-        reader.rethrow_at("radius", error);
-      }
-    }
-    case 6: {
-      const double radius = reader.required("radius", reader.number("radius", size_limits), "a length");
-      return Cylinder{radius, reader.required("height", reader.number("height", size_limits), "a length") / 2};
-    }
-    case 7: {
-      const std::filesystem::path file =
-          folder / reader.required("file", reader.text("file"), "a .glb, .gltf or .obj file");
-      try {
-        return std::make_shared<Hull>(read_mesh(file).vertices);
-      } catch (const InputError& error) {
-        reader.rethrow_at("file", error);
-      }
-    }
-    default: break;
+std::filesystem::path needed_file(TableReader& reader, const std::filesystem::path& folder, const char* what) {
+  return folder / reader.required("file", reader.text("file"), what);
+}
+
+/// What `make` makes; what it refuses is told at `key`.
+template <class Make>
+Shape made(TableReader& reader, const char* key, Make&& make) {
+  try {
+    return make();
+  } catch (const InputError& error) {
+    reader.rethrow_at(key, error);
   }
-  const std::filesystem::path file = folder / reader.required("file", reader.text("file"), "a text map");
+}
+
+Shape read_box(TableReader& reader, const std::filesystem::path&) {
+  return Box{reader.required("size", reader.vec3("size", size_limits), "three lengths") * 0.5};
+}
+
+Shape read_sphere(TableReader& reader, const std::filesystem::path&) { return Sphere{needed_length(reader, "radius")}; }
+
+Shape read_capsule(TableReader& reader, const std::filesystem::path&) {
+  const double radius = needed_length(reader, "radius");
+  const double height = reader.required("height", reader.number("height", {2 * radius, level_far, "m"}), "a length");
+  return Capsule{radius, height / 2 - radius};
+}
+
+Shape read_cylinder(TableReader& reader, const std::filesystem::path&) {
+  const double radius = needed_length(reader, "radius");
+  return Cylinder{radius, needed_length(reader, "height") / 2};
+}
+
+constexpr const char* mesh_files = "a .glb, .gltf or .obj file";
+
+Shape read_hull(TableReader& reader, const std::filesystem::path& folder) {
+  const std::filesystem::path file = needed_file(reader, folder, mesh_files);
+  return made(reader, "file", [&] { return std::make_shared<Hull>(read_mesh(file).vertices); });
+}
+
+Shape read_mesh_shape(TableReader& reader, const std::filesystem::path& folder) {
+  const std::filesystem::path file = needed_file(reader, folder, mesh_files);
+  try {
+    return std::make_shared<Mesh>(read_mesh(file));
+  } catch (const InputError& error) {
+    Fault fault = error.fault();
+    const std::string about = fault.place.file.empty() ? file.string() : fault.place.file;
+    fault.place = reader.place_of("file");
+    fault.key = fmt::format("{}: {}: {}", reader.path_of("file"), about, fault.key);
+    throw InputError(fault);
+  }
+}
+
+Shape read_height_field(TableReader& reader, const std::filesystem::path& folder) {
+  const std::filesystem::path file = needed_file(reader, folder, "a file of heights");
+  const double cell = needed_length(reader, "cell");
+  return read_heights(read_text(reader, "file", file), file.string(), cell);
+}
+
+Shape read_tiles(TableReader& reader, const std::filesystem::path& folder) {
+  const std::filesystem::path file = needed_file(reader, folder, "a text map");
   const double tile = reader.number("tile", size_limits).value_or(1);
   const double depth = reader.number("depth", size_limits).value_or(4);
   return std::make_shared<TileGrid>(read_text(reader, "file", file), tile, depth, file.string());
+}
+
+Shape read_road(TableReader& reader, const std::filesystem::path&) {
+  RoughRoad road;
+  road.length = needed_length(reader, "length");
+  road.width = reader.number("width", size_limits).value_or(road.width);
+  static const std::vector<std::string> classes{"A", "B", "C", "D", "E", "F", "G", "H"};
+  road.roughness = static_cast<int>(reader.choice("roughness", reader.text("roughness").value_or("C"), classes));
+  road.seed = reader.whole("seed", {0, 1e9}).value_or(1);
+  road.spacing = reader.number("spacing", {0.01, 10, "m"}).value_or(road.spacing);
+  return made(reader, "length", [&] { return std::make_shared<Mesh>(rough_road(road)); });
+}
+
+Shape read_curve(TableReader& reader, const std::filesystem::path&) {
+  BankedCurve curve;
+  curve.radius = needed_length(reader, "radius");
+  curve.width = reader.number("width", size_limits).value_or(curve.width);
+  curve.bank = reader.number("bank_deg", {0, 80, "deg"}).value_or(12) * radians_per_degree;
+  curve.angle = reader.number("angle_deg", {1, 359, "deg"}).value_or(180) * radians_per_degree;
+  return made(reader, "radius", [&] { return std::make_shared<Mesh>(banked_curve(curve)); });
+}
+
+}  // namespace
+
+Shape read_level_shape(TableReader& reader, const std::filesystem::path& folder) {
+  using Read = Shape (*)(TableReader&, const std::filesystem::path&);
+  static const std::vector<std::pair<std::string, Read>> readers{
+      {"box", read_box},   {"sphere", read_sphere},   {"capsule", read_capsule},      {"cylinder", read_cylinder},
+      {"hull", read_hull}, {"mesh", read_mesh_shape}, {"heights", read_height_field}, {"tiles", read_tiles},
+      {"road", read_road}, {"curve", read_curve}};
+  std::vector<std::string> names;
+  for (const auto& [name, read] : readers) names.push_back(name);
+  const std::string kind = reader.required("shape", reader.text("shape"),
+                                           "box, sphere, capsule, cylinder, hull, mesh, heights, tiles, road or curve");
+  return readers[reader.choice("shape", kind, names)].second(reader, folder);
 }
 
 }  // namespace jugend

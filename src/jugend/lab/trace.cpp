@@ -42,6 +42,75 @@ TraceEvent event_of(const ActorEvent& e, double start, const World& world) {
   return event;
 }
 
+/// Puts a trial's actors on its stage.
+void place_actors(const Trial& trial, const std::vector<BodyId>& ids, Stage& stage) {
+  for (const TrialActor& a : trial.actors) {
+    const BodyId body = ids.empty() ? BodyId{} : ids[a.body];
+    try {
+      a.tuning.kind().add(stage, {a.name, a.start, a.facing, a.velocity, body}, a.tuning);
+    } catch (const InputError& error) {  // what does not fit the body is known only now
+      Fault fault = error.fault();
+      if (fault.place.file.empty()) fault.place.file = trial.file.string(), fault.key = a.name + "." + fault.key;
+      throw InputError(fault);
+    }
+  }
+}
+
+/// Writes down what a stage does, tick by tick.
+class Recorder {
+ public:
+  Recorder(const Trial& trial, const Stage& stage, const std::vector<BodyId>& ids)
+      : trace{trial.title, trial.hz, static_cast<double>(trial.ticks()) * (1 / trial.hz), trial.settings, {}, {},
+              {},          0},
+        trial_(trial),
+        stage_(stage) {
+    for (std::size_t i = 0; i < stage.actors(); ++i) {
+      const ActorTuning& tuning = trial.actors[i].tuning;
+      trace.actors.push_back({.name = stage.actor(i).name(), .tuning = tuning});
+      ActorTrace& actor = trace.actors.back();
+      actor.rows.reserve(trial.ticks() + 1);
+      actor.columns = tuning.kind().parts().columns.size();
+      actor.parts = tuning.kind().part_count(stage.actor(i));
+      actor.drive = tuning.kind().drive_curves(stage.actor(i));
+    }
+    for (const BodyId id : ids) {
+      pictured_ |= stage.world.kind(id) != BodyKind::fixed;
+      if (stage.world.kind(id) != BodyKind::dynamic) continue;
+      dynamic_.push_back(id);
+      trace.bodies.push_back({stage.world.name(id), stage.world.mass(id), {}});
+    }
+    record(0);
+  }
+  /// How all is after so many ticks. Time is counted, not added up.
+  void record(std::size_t tick) {
+    const double time = static_cast<double>(tick) / trial_.hz;
+    for (std::size_t i = 0; i < stage_.actors(); ++i) record_actor(stage_, i, time, trace.actors[i]);
+    for (std::size_t i = 0; i < dynamic_.size(); ++i) {
+      const BodyId id = dynamic_[i];
+      trace.bodies[i].rows.push_back(
+          {time, stage_.world.pose(id), stage_.world.velocity(id), stage_.world.spin(id), stage_.world.asleep(id)});
+    }
+    // One at the start, and one whenever another eighth of the time has passed.
+    const std::size_t ticks = trial_.ticks();
+    if (pictured_ && (tick == 0 || 8 * tick / ticks > 8 * (tick - 1) / ticks))
+      draw_actors(stage_, trial_, trace.pictures.emplace_back(picture_of(stage_.world, time)));
+  }
+  /// What was heard in the tick that began at `start` s.
+  void record_events(double start) {
+    for (std::size_t i = 0; i < stage_.actors(); ++i) {
+      for (const ActorEvent& e : stage_.actor(i).heard())
+        trace.actors[i].events.push_back(event_of(e, start, stage_.world));
+    }
+  }
+  Trace trace;
+
+ private:
+  const Trial& trial_;
+  const Stage& stage_;
+  std::vector<BodyId> dynamic_;
+  bool pictured_ = false;
+};
+
 }  // namespace
 
 bool has_parts(const Trace& trace) {
@@ -51,74 +120,28 @@ bool has_parts(const Trace& trace) {
 Trace run_trial(const Trial& trial, const std::function<void(double)>& progress) {
   Stage stage;
   const std::vector<BodyId> ids = trial.level.build(stage);
-  const auto add_actor = [&](const TrialActor& a) {
-    const BodyId body = ids.empty() ? BodyId{} : ids[a.body];
-    a.tuning.kind().add(stage, {a.name, a.start, a.facing, a.velocity, body}, a.tuning);
-  };
-  for (const TrialActor& a : trial.actors) {
-    try {
-      add_actor(a);
-    } catch (const InputError& error) {  // what does not fit the body is known only now
-      Fault fault = error.fault();
-      if (fault.place.file.empty()) fault.place.file = trial.file.string(), fault.key = a.name + "." + fault.key;
-      throw InputError(fault);
-    }
-  }
+  place_actors(trial, ids, stage);
   std::vector<std::pair<std::size_t, CueAct>> routes;
   for (std::size_t i = 0; i < trial.actors.size(); ++i) {
     const TrialActor& a = trial.actors[i];
     if (!a.route.empty())
       routes.emplace_back(i, a.tuning.kind().follow(Path(a.route, true, a.route_closed), a.route_speed));
   }
+  Recorder recorder(trial, stage, ids);
   const std::size_t ticks = trial.ticks();
-  const double dt = 1 / trial.hz;
-  Trace trace{trial.title, trial.hz, static_cast<double>(ticks) * dt, trial.settings, {}, {}, {}, 0};
-  for (std::size_t i = 0; i < stage.actors(); ++i) {
-    const ActorTuning& tuning = trial.actors[i].tuning;
-    trace.actors.push_back(ActorTrace{stage.actor(i).name(), tuning, {}, 0, {}, {}, 0});
-    ActorTrace& actor = trace.actors.back();
-    actor.rows.reserve(ticks + 1);
-    actor.columns = tuning.kind().parts().columns.size();
-    actor.parts = tuning.kind().part_count(stage.actor(i));
-    actor.drive = tuning.kind().drive_curves(stage.actor(i));
-    record_actor(stage, i, 0, actor);
-  }
-  std::vector<BodyId> dynamic;
-  for (const BodyId id : ids) {
-    if (stage.world.kind(id) != BodyKind::dynamic) continue;
-    dynamic.push_back(id);
-    trace.bodies.push_back({stage.world.name(id), stage.world.mass(id), {}});
-  }
-  const bool pictured = std::ranges::any_of(ids, [&](BodyId id) { return stage.world.kind(id) != BodyKind::fixed; });
-  const auto record_bodies = [&](std::size_t tick) {
-    const double time = static_cast<double>(tick) / trial.hz;
-    for (std::size_t i = 0; i < dynamic.size(); ++i) {
-      const BodyId id = dynamic[i];
-      trace.bodies[i].rows.push_back(
-          {time, stage.world.pose(id), stage.world.velocity(id), stage.world.spin(id), stage.world.asleep(id)});
-    }
-    // One at the start, and one whenever another eighth of the time has passed.
-    if (pictured && (tick == 0 || 8 * tick / ticks > 8 * (tick - 1) / ticks))
-      draw_actors(stage, trial, trace.pictures.emplace_back(picture_of(stage.world, time)));
-  };
-  record_bodies(0);
   auto next = trial.cues.begin();
   for (std::size_t tick = 0; tick < ticks; ++tick) {
-    // Time is counted, not added up; an input at a tick's very start belongs to that tick.
+    // An input at a tick's very start belongs to that tick.
     const double start = static_cast<double>(tick) / trial.hz;
     for (; next != trial.cues.end() && next->at <= start + 1e-9; ++next) next->act(stage, next->actor);
     for (auto& [actor, follow] : routes) follow(stage, actor);
-    stage.tick(dt);
-    for (std::size_t i = 0; i < stage.actors(); ++i) {
-      ActorTrace& actor = trace.actors[i];
-      record_actor(stage, i, static_cast<double>(tick + 1) / trial.hz, actor);
-      for (const ActorEvent& e : stage.actor(i).heard()) actor.events.push_back(event_of(e, start, stage.world));
-    }
-    record_bodies(tick + 1);
+    stage.tick(1 / trial.hz);
+    recorder.record(tick + 1);
+    recorder.record_events(start);
     if (progress && tick % 1024 == 0) progress(static_cast<double>(tick) / static_cast<double>(ticks));
   }
-  trace.state_hash = stage.hash();
-  return trace;
+  recorder.trace.state_hash = stage.hash();
+  return std::move(recorder.trace);
 }
 
 }  // namespace jugend

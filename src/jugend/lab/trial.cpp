@@ -1,9 +1,9 @@
-#include <fmt/format.h>
 #include <fmt/ranges.h>
 
 #include <algorithm>
 #include <charconv>
 #include <cmath>
+#include <functional>
 #include <jugend/base/units.hpp>
 #include <jugend/lab/document.hpp>
 #include <jugend/lab/trial.hpp>
@@ -251,12 +251,48 @@ Trial read_trial(const std::filesystem::path& file, const LabKinds& kinds) {
   return trial;
 }
 
+namespace {
+
+/// A key of an actor's tuning, or of its route; where there is more than one actor its name comes before the key.
+void apply_to_actor(Trial& trial, std::string key, const DocValue& given,
+                    const std::function<double(const Limits&)>& within) {
+  TrialActor* actor = trial.actors.size() == 1 ? &trial.actors.front() : nullptr;
+  std::vector<std::string> all{"hz", "duration_s"};
+  for (TrialActor& a : trial.actors) {
+    if (key.starts_with(a.name + ".")) {
+      actor = &a;
+      key.erase(0, a.name.size() + 1);
+    }
+    for (const std::string& k : keys(a.tuning.list(), a.tuning.data()))
+      all.push_back(trial.actors.size() == 1 ? k : a.name + "." + k);
+    if (!a.route.empty()) all.push_back(trial.actors.size() == 1 ? "route.speed" : a.name + ".route.speed");
+  }
+  if (!actor)
+    throw InputError({{},
+                      key,
+                      "a key that is not known",
+                      trial.actors.empty()
+                          ? "hz, duration_s or a number of a body"
+                          : "an actor's name before the key, as in " + trial.actors.front().name + ".KEY",
+                      nearest_name(key, all)});
+  if (key == "route.speed" && !actor->route.empty()) {
+    actor->route_speed = within(route_speed_limits);
+    return;
+  }
+  DocValue table;
+  table.members.push_back({key, given});
+  apply_tunables(table, {}, actor->tuning);
+  check(actor->tuning);
+}
+
+}  // namespace
+
 void apply_setting(Trial& trial, const std::string& setting) {
   const Place place{"--set " + setting};
   const auto equals = setting.find('=');
   if (equals == std::string::npos || equals == 0)
     throw InputError({place, {}, "no key=value", "key=value, as in jump.height=1.4", {}});
-  std::string key = setting.substr(0, equals);
+  const std::string key = setting.substr(0, equals);
   const std::string text = setting.substr(equals + 1);
   const DocValue given = value_of(text);
   const auto as_number = [&] {
@@ -280,34 +316,8 @@ void apply_setting(Trial& trial, const std::string& setting) {
   } else if (names_a_body(trial.level, key)) {
     apply_to_bodies(trial.level, key, as_number(), place);
   } else {
-    TrialActor* actor = trial.actors.size() == 1 ? &trial.actors.front() : nullptr;
-    std::vector<std::string> all{"hz", "duration_s"};
-    for (TrialActor& a : trial.actors) {
-      if (key.starts_with(a.name + ".")) {
-        actor = &a;
-        key.erase(0, a.name.size() + 1);
-      }
-      for (const std::string& k : keys(a.tuning.list(), a.tuning.data()))
-        all.push_back(trial.actors.size() == 1 ? k : a.name + "." + k);
-      if (!a.route.empty()) all.push_back(trial.actors.size() == 1 ? "route.speed" : a.name + ".route.speed");
-    }
     try {
-      if (actor && key == "route.speed" && !actor->route.empty()) {
-        actor->route_speed = within(route_speed_limits);
-      } else {
-        if (!actor)
-          throw InputError({{},
-                            key,
-                            "a key that is not known",
-                            trial.actors.empty()
-                                ? "hz, duration_s or a number of a body"
-                                : "an actor's name before the key, as in " + trial.actors.front().name + ".KEY",
-                            nearest_name(key, all)});
-        DocValue table;
-        table.members.push_back({key, given});
-        apply_tunables(table, {}, actor->tuning);
-        check(actor->tuning);
-      }
+      apply_to_actor(trial, key, given, within);
     } catch (const InputError& error) {
       Fault fault = error.fault();
       fault.place = place;

@@ -6,6 +6,7 @@
 #include <jugend/base/error.hpp>
 #include <jugend/shape/hull.hpp>
 #include <map>
+#include <set>
 
 namespace jugend {
 namespace {
@@ -47,16 +48,9 @@ std::vector<Triangle> tetrahedron(std::span<const Vec3> p, double tolerance) {
   return {triangle(p, a, b, c), triangle(p, b, a, d), triangle(p, c, b, d), triangle(p, a, c, d)};
 }
 
-}  // namespace
-
-Hull::Hull(std::span<const Vec3> p) {
-  if (p.size() < 4) refuse(fmt::format("{} points", p.size()), "four points or more");
-  Bounds box;
-  for (const Vec3& v : p) {
-    if (!is_finite(v)) refuse("a number that is not finite", "finite numbers");
-    box.add(v);
-  }
-  const double size = norm(box.high - box.low), tolerance = 1e-9 * size;
+/// The triangles round all points, by adding one point after the other.
+std::vector<Triangle> wrapped(std::span<const Vec3> p, double size) {
+  const double tolerance = 1e-9 * size;
   std::vector<Triangle> faces = tetrahedron(p, 1e-6 * size);
   for (std::uint32_t i = 0; i < p.size(); ++i) {
     const auto sees = [&](const Triangle& t) { return dot(t.normal, p[i]) > t.height + tolerance; };
@@ -72,64 +66,83 @@ Hull::Hull(std::span<const Vec3> p) {
       if (!edges.contains({edge.second, edge.first})) faces.push_back(triangle(p, edge.first, edge.second, i));
     }
   }
+  return faces;
+}
 
-  // The points that are left, in their old order, and the planes with their corners.
-  std::map<std::uint32_t, std::uint8_t> corner_of;
+bool lies_on(const Triangle& t, const Vec3& point, double size) {
+  return std::abs(dot(t.normal, point) - t.height) <= 1e-7 * size;
+}
+
+/// A point in the middle of a face or an edge is no corner: all faces on which it lies share a line or are one.
+bool is_corner(const Vec3& point, const std::vector<Triangle>& faces, double size) {
+  std::vector<Vec3> normals;
   for (const Triangle& t : faces) {
-    for (const std::uint32_t v : t.at) corner_of[v] = 0;
+    if (lies_on(t, point, size) &&
+        std::ranges::none_of(normals, [&](const Vec3& n) { return dot(n, t.normal) > 1 - 1e-12; }))
+      normals.push_back(t.normal);
   }
-  const double flat = 1e-7 * size;
-  const auto on = [&](const Triangle& t, std::uint32_t v) { return std::abs(dot(t.normal, p[v]) - t.height) <= flat; };
-  // A point in the middle of a face or an edge is no corner: all faces on which it lies share a line or are one.
-  std::erase_if(corner_of, [&](const auto& entry) {
-    std::vector<Vec3> normals;
-    for (const Triangle& t : faces) {
-      if (on(t, entry.first) &&
-          std::ranges::none_of(normals, [&](const Vec3& n) { return dot(n, t.normal) > 1 - 1e-12; }))
-        normals.push_back(t.normal);
-    }
-    for (std::size_t i = 0; i < normals.size(); ++i) {
-      for (std::size_t j = i + 1; j < normals.size(); ++j) {
-        for (std::size_t k = j + 1; k < normals.size(); ++k) {
-          if (std::abs(dot(normals[i], cross(normals[j], normals[k]))) > 1e-9) return false;
-        }
+  for (std::size_t i = 0; i < normals.size(); ++i) {
+    for (std::size_t j = i + 1; j < normals.size(); ++j) {
+      for (std::size_t k = j + 1; k < normals.size(); ++k) {
+        if (std::abs(dot(normals[i], cross(normals[j], normals[k]))) > 1e-9) return true;
       }
     }
-    return true;
-  });
-  if (corner_of.size() > PlacedConvex::most_points)
-    refuse(fmt::format("a hull of {} corners", corner_of.size()),
-           fmt::format("at most {} corners", PlacedConvex::most_points));
-  for (auto& [point, corner] : corner_of) {
-    corner = static_cast<std::uint8_t>(corners_.size());
-    corners_.push_back(p[point]);
-    bounds_.add(p[point]);
   }
+  return false;
+}
+
+}  // namespace
+
+Hull::Hull(std::span<const Vec3> p) {
+  if (p.size() < 4) refuse(fmt::format("{} points", p.size()), "four points or more");
+  Bounds box;
+  for (const Vec3& v : p) {
+    if (!is_finite(v)) refuse("a number that is not finite", "finite numbers");
+    box.add(v);
+  }
+  const double size = norm(box.high - box.low);
+  const std::vector<Triangle> faces = wrapped(p, size);
+
+  std::set<std::uint32_t> left;  // in their old order
+  for (const Triangle& t : faces) left.insert(std::begin(t.at), std::end(t.at));
+  std::erase_if(left, [&](std::uint32_t v) { return !is_corner(p[v], faces, size); });
+  if (left.size() > PlacedConvex::most_points)
+    refuse(fmt::format("a hull of {} corners", left.size()),
+           fmt::format("at most {} corners", PlacedConvex::most_points));
+  for (const std::uint32_t v : left) corners_.push_back(p[v]), bounds_.add(p[v]);
 
   std::vector<Vec3> normals;
   for (const Triangle& t : faces) {
     const auto same = [&](const Vec3& n) { return dot(n, t.normal) > 1 - 1e-12; };
     if (!(squared_norm(t.normal) > 0.5) || std::ranges::any_of(normals, same)) continue;
     std::vector<std::uint8_t> loop;
-    Vec3 middle;
-    for (const auto& [point, corner] : corner_of) {
-      if (on(t, point)) loop.push_back(corner), middle += p[point];
+    for (std::size_t c = 0; c < corners_.size(); ++c) {
+      if (lies_on(t, corners_[c], size)) loop.push_back(static_cast<std::uint8_t>(c));
     }
-    if (loop.size() < 3) continue;
-    middle = middle / static_cast<double>(loop.size());
-    const Vec3 u = any_perpendicular(t.normal), v = cross(t.normal, u);
-    const auto angle = [&](std::uint8_t c) {
-      return std::atan2(dot(corners_[c] - middle, v), dot(corners_[c] - middle, u));
-    };
-    std::ranges::sort(loop, {}, angle);
-    facets_.corners.insert(facets_.corners.end(), loop.begin(), loop.end());
-    facets_.first.push_back(static_cast<std::uint16_t>(facets_.corners.size()));
-    normals.push_back(t.normal);
-    for (std::size_t k = 0; k < loop.size(); ++k) {
-      const std::uint8_t a = loop[k], b = loop[(k + 1) % loop.size()];
-      if (a < b) facets_.edges.push_back({a, b});
-    }
+    if (loop.size() >= 3) add_face(std::move(loop), t.normal), normals.push_back(t.normal);
   }
+  find_distinct(normals);
+}
+
+void Hull::add_face(std::vector<std::uint8_t> loop, const Vec3& normal) {
+  Vec3 middle;
+  for (const std::uint8_t c : loop) middle += corners_[c];
+  middle = middle / static_cast<double>(loop.size());
+  const Vec3 u = any_perpendicular(normal), v = cross(normal, u);
+  const auto angle = [&](std::uint8_t c) {
+    return std::atan2(dot(corners_[c] - middle, v), dot(corners_[c] - middle, u));
+  };
+  std::ranges::sort(loop, {}, angle);
+  facets_.corners.insert(facets_.corners.end(), loop.begin(), loop.end());
+  facets_.first.push_back(static_cast<std::uint16_t>(facets_.corners.size()));
+  for (std::size_t k = 0; k < loop.size(); ++k) {
+    const std::uint8_t a = loop[k], b = loop[(k + 1) % loop.size()];
+    if (a < b) facets_.edges.push_back({a, b});
+  }
+}
+
+/// Of faces and edges that run alike one each.
+void Hull::find_distinct(const std::vector<Vec3>& normals) {
   const auto add_distinct = [](std::vector<std::uint16_t>& chosen, std::vector<Vec3>& known, const Vec3& direction,
                                std::size_t i) {
     if (std::ranges::any_of(known, [&](const Vec3& k) { return std::abs(dot(k, direction)) > 1 - 1e-12; })) return;

@@ -32,6 +32,8 @@ class Hull {
   }
 
  private:
+  void add_face(std::vector<std::uint8_t> loop, const Vec3& normal);
+  void find_distinct(const std::vector<Vec3>& normals);
   std::vector<Vec3> corners_;
   Facets facets_;
   Bounds bounds_;

@@ -64,7 +64,16 @@ TileGrid::TileGrid(std::string_view map, double tile, double depth, const std::s
     }
   }
 
-  // From the top down, so that a floor is one part from end to end, whatever lies below it.
+  make_parts(kinds, tile);
+  if (parts_.empty()) refuse(1, 1, "no solid tile", "one # or slope at least");
+  std::vector<Bounds> boxes;
+  for (std::uint32_t i = 0; i < parts_.size(); ++i) bounds_.add(boxes.emplace_back(jugend::bounds(part(i))));
+  tree_ = StaticTree(boxes);
+}
+
+/// From the top down, so that a floor is one part from end to end, whatever lies below it.
+void TileGrid::make_parts(std::vector<std::string>& kinds, double tile) {
+  const std::size_t height = kinds.size(), width = height > 0 ? kinds.front().size() : 0;
   const auto at = [tile](std::size_t n) { return static_cast<double>(n) * tile; };
   for (std::size_t y = height; y-- > 0;) {
     for (std::size_t x = 0; x < width; ++x) {
@@ -89,10 +98,6 @@ TileGrid::TileGrid(std::string_view map, double tile, double depth, const std::s
       }
     }
   }
-  if (parts_.empty()) refuse(1, 1, "no solid tile", "one # or slope at least");
-  std::vector<Bounds> boxes;
-  for (std::uint32_t i = 0; i < parts_.size(); ++i) bounds_.add(boxes.emplace_back(jugend::bounds(part(i))));
-  tree_ = StaticTree(boxes);
 }
 
 void TileGrid::add_box(double x0, double y0, double x1, double y1) {

@@ -61,6 +61,7 @@ class TileGrid {
       return limit;
     };
   }
+  void make_parts(std::vector<std::string>& kinds, double tile);
   void add_box(double x0, double y0, double x1, double y1);
   void add_ramp(double x0, double y0, double x1, double y1, bool rising);
 

@@ -23,39 +23,45 @@ Quat along(const Vec3& axis) {
   return normalised(Quat{1 + cosine, c.x, c.y, c.z});
 }
 
+[[noreturn]] void refuse(const JointPlan& plan, const char* key, std::string found, std::string allowed) {
+  throw InputError({{},
+                    plan.name.empty() ? key : fmt::format("joint '{}': {}", plan.name, key),
+                    std::move(found),
+                    std::move(allowed),
+                    {}});
+}
+
+void check_numbers(const JointPlan& plan) {
+  for (const auto& [v, key] : {std::pair{plan.at, "at"}, {plan.at_b, "at_b"}, {plan.axis, "axis"}}) {
+    if (!is_finite(v)) refuse(plan, key, "a number that is not finite", "finite numbers");
+  }
+  if (!(norm(plan.axis) > 1e-9)) refuse(plan, "axis", "no length", "a direction");
+  if (!(plan.low <= plan.high))
+    refuse(plan, "low", fmt::format("{}", plan.low), fmt::format("at most high, {}", plan.high));
+  if (plan.kind == JointKind::distance && !(plan.high > 0))
+    refuse(plan, "high", fmt::format("{}", plan.high), "more than 0 m");
+  if (!(plan.cone > 0)) refuse(plan, "cone", fmt::format("{}", plan.cone), "more than 0");
+  if (!std::isfinite(plan.motor_speed)) refuse(plan, "motor_speed", "a number that is not finite", "a finite number");
+  for (const auto& [v, key] :
+       {std::pair{plan.motor_limit, "motor_limit"}, {plan.stiffness, "stiffness"}, {plan.damping, "damping"}}) {
+    if (!(v >= 0) || !std::isfinite(v)) refuse(plan, key, fmt::format("{}", v), "0 or more");
+  }
+  if (!std::isfinite(plan.rest)) refuse(plan, "rest", "a number that is not finite", "a finite number");
+  for (const auto& [v, key] : {std::pair{plan.break_force, "break_force"}, {plan.break_torque, "break_torque"}}) {
+    if (!(v > 0)) refuse(plan, key, fmt::format("{}", v), "more than 0");
+  }
+}
+
 }  // namespace
 
 JointId World::add(const JointPlan& plan) {
-  const auto refuse = [&](const char* key, std::string found, std::string allowed) {
-    throw InputError({{},
-                      plan.name.empty() ? key : fmt::format("joint '{}': {}", plan.name, key),
-                      std::move(found),
-                      std::move(allowed),
-                      {}});
-  };
-  if (!alive(plan.a)) refuse("a", "a body that is gone", "a body that is alive");
-  if (plan.b && !alive(plan.b)) refuse("b", "a body that is gone", "a body that is alive, or none");
-  if (plan.a == plan.b) refuse("b", "the same body twice", "two bodies, or one and the world");
+  if (!alive(plan.a)) refuse(plan, "a", "a body that is gone", "a body that is alive");
+  if (plan.b && !alive(plan.b)) refuse(plan, "b", "a body that is gone", "a body that is alive, or none");
+  if (plan.a == plan.b) refuse(plan, "b", "the same body twice", "two bodies, or one and the world");
   const Body& a = get(plan.a);
   const Body* b = plan.b ? &get(plan.b) : nullptr;
-  if (!a.dynamic() && !(b && b->dynamic())) refuse("a", "no dynamic body", "one dynamic body at least");
-  for (const auto& [v, key] : {std::pair{plan.at, "at"}, {plan.at_b, "at_b"}, {plan.axis, "axis"}}) {
-    if (!is_finite(v)) refuse(key, "a number that is not finite", "finite numbers");
-  }
-  if (!(norm(plan.axis) > 1e-9)) refuse("axis", "no length", "a direction");
-  if (!(plan.low <= plan.high)) refuse("low", fmt::format("{}", plan.low), fmt::format("at most high, {}", plan.high));
-  if (plan.kind == JointKind::distance && !(plan.high > 0))
-    refuse("high", fmt::format("{}", plan.high), "more than 0 m");
-  if (!(plan.cone > 0)) refuse("cone", fmt::format("{}", plan.cone), "more than 0");
-  if (!std::isfinite(plan.motor_speed)) refuse("motor_speed", "a number that is not finite", "a finite number");
-  for (const auto& [v, key] :
-       {std::pair{plan.motor_limit, "motor_limit"}, {plan.stiffness, "stiffness"}, {plan.damping, "damping"}}) {
-    if (!(v >= 0) || !std::isfinite(v)) refuse(key, fmt::format("{}", v), "0 or more");
-  }
-  if (!std::isfinite(plan.rest)) refuse("rest", "a number that is not finite", "a finite number");
-  for (const auto& [v, key] : {std::pair{plan.break_force, "break_force"}, {plan.break_torque, "break_torque"}}) {
-    if (!(v > 0)) refuse(key, fmt::format("{}", v), "more than 0");
-  }
+  if (!a.dynamic() && !(b && b->dynamic())) refuse(plan, "a", "no dynamic body", "one dynamic body at least");
+  check_numbers(plan);
 
   std::uint32_t index = 0;
   if (parts_->state.free_joints.empty()) {

@@ -47,6 +47,21 @@ inline std::span<const std::array<std::uint8_t, 2>> edges_of(const Convex& c) {
   return {};
 }
 
+/// The disc at the end of a cylinder, not the one of its rounded core. A corner lies where it is deepest; on a level
+/// one, where it lay before.
+inline void disc_towards(const Convex& c, const Vec3& d, Side& side) {
+  const Vec3 axis = normalised(c.points[1] - c.points[0], {0, 1, 0});
+  const bool top = dot(axis, d) >= 0;
+  side.normal = top ? axis : -axis;
+  side.alignment = std::abs(dot(axis, d));
+  side.id = top;
+  const double radius = c.rim + c.radius;
+  const Vec3 lean = in_plane(d, axis);
+  const Vec3 u = (squared_norm(lean) > 1e-4 ? normalised(lean) : any_perpendicular(axis)) * radius;
+  const Vec3 v = cross(side.normal, u);
+  for (int k = 0; k < 12; ++k) side.add(c.points[top] + u * std::cos(pi * k / 6) + v * std::sin(pi * k / 6));
+}
+
 /// The face of `c` that looks most along `d`.
 inline void face_towards(const Convex& c, const Vec3& d, Side& side) {
   const auto p = c.points;
@@ -102,21 +117,7 @@ inline void face_towards(const Convex& c, const Vec3& d, Side& side) {
         if (dot(n, d) > side.alignment) take(loop, n, dot(n, d), f);
       }
       break;
-    case Core::cylinder: {
-      const Vec3 axis = normalised(p[1] - p[0], {0, 1, 0});
-      const bool top = dot(axis, d) >= 0;
-      side.normal = top ? axis : -axis;
-      side.alignment = std::abs(dot(axis, d));
-      side.id = top;
-      // The whole disc, not the one of the rounded core. A corner lies where it is deepest; on a level one, where
-      // it lay before.
-      const double radius = c.rim + c.radius;
-      const Vec3 lean = in_plane(d, axis);
-      const Vec3 u = (squared_norm(lean) > 1e-4 ? normalised(lean) : any_perpendicular(axis)) * radius;
-      const Vec3 v = cross(side.normal, u);
-      for (int k = 0; k < 12; ++k) side.add((top ? p[1] : p[0]) + u * std::cos(pi * k / 6) + v * std::sin(pi * k / 6));
-      break;
-    }
+    case Core::cylinder: disc_towards(c, d, side); break;
   }
 }
 

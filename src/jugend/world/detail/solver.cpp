@@ -92,7 +92,7 @@ void Solver::colour(State& state) {
   pending_contacts_.clear();
   pending_joints_.clear();
   const auto moved = [&](std::uint32_t s) { return s != 0 && poses_[s].dynamic; };
-  std::array<std::size_t, most_colours> contact_count{}, joint_count{};
+  Counts contact_count{}, joint_count{};
   const auto choose = [&](std::uint32_t a, std::uint32_t b) {
     const std::uint64_t used = (moved(a) ? taken_[a] : 0) | (moved(b) ? taken_[b] : 0);
     const auto colour = static_cast<std::uint32_t>(std::min<std::size_t>(std::countr_one(used), most_colours - 1));
@@ -122,7 +122,11 @@ void Solver::colour(State& state) {
       ++contact_count[c];
     }
   }
-  // Rows in the order of their colours; within one, in that of the pairs.
+  lay_out_rows(state, contact_count, joint_count);
+}
+
+/// Rows in the order of their colours; within one, in that of the pairs.
+void Solver::lay_out_rows(const State& state, const Counts& contact_count, const Counts& joint_count) {
   colours_.assign(most_colours, {});
   used_colours_ = 0;
   std::size_t contacts = 0, joints = 0;
@@ -133,7 +137,7 @@ void Solver::colour(State& state) {
   }
   contacts_.resize(contacts);
   joints_.resize(joints);
-  std::array<std::size_t, most_colours> next_contact{}, next_joint{};
+  Counts next_contact{}, next_joint{};
   for (std::size_t c = 0; c < most_colours; ++c)
     next_contact[c] = colours_[c].first_contact, next_joint[c] = colours_[c].first_joint;
   for (const Pending& p : pending_contacts_) {

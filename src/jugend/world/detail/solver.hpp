@@ -110,7 +110,9 @@ class Solver {
   };
 
   void load_bodies(State& state, const Workers& workers);
+  using Counts = std::array<std::size_t, most_colours>;
   void colour(State& state);
+  void lay_out_rows(const State& state, const Counts& contact_count, const Counts& joint_count);
   void load_rows(State& state, const Workers& workers);
   void store(State& state, const Workers& workers);
   template <class Contacts, class Joints>
