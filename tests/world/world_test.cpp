@@ -125,6 +125,8 @@ TEST(World, AProxyIsSeenAndPushedButTouchesNothing) {
   EXPECT_LT(world.pose(crate).position.y, -10);  // it fell through
   EXPECT_EQ(world.pose(proxy).position, (Vec3{0, 1, 0}));
   EXPECT_EQ(world.velocity(proxy), (Vec3{1, 0, 2}));
+  EXPECT_EQ(world.take_push(proxy), (Vec3{0, 0, 100}));
+  EXPECT_EQ(world.take_push(proxy), Vec3{});
   EXPECT_EQ(world.take_force(proxy), (Vec3{7, 0, 0}));
   EXPECT_EQ(world.take_force(proxy), Vec3{});
   EXPECT_EQ(world.facts(proxy).mass, 50);

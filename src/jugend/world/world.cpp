@@ -278,8 +278,11 @@ void World::push(BodyId id, const Vec3& impulse) {
   Body* body = to_act_on(id, impulse, "impulse");
   if (body == nullptr) return;
   const auto along = [&](std::uint8_t bit, double value) { return body->locks & bit ? 0.0 : value / body->mass; };
+  if (body->kind == BodyKind::proxy) body->given += impulse;
   body->velocity += {along(lock::move_x, impulse.x), along(lock::move_y, impulse.y), along(lock::move_z, impulse.z)};
 }
+
+Vec3 World::take_push(BodyId id) { return std::exchange(get(id).given, {}); }
 
 Vec3 World::take_force(BodyId id) { return std::exchange(get(id).force, {}); }
 

@@ -130,7 +130,8 @@ class World final : public Surroundings {
   /// An impulse, N s, at once: at a place in the world, or at the centre of mass.
   void push(BodyId id, const Vec3& impulse, const Vec3& at) override;
   void push(BodyId id, const Vec3& impulse);
-  /// N that have been put on a proxy, and are forgotten now.
+  /// N s that a proxy has been pushed by, and the N put on it: they are forgotten now.
+  Vec3 take_push(BodyId id);
   Vec3 take_force(BodyId id);
   /// An impulse that turns, N m s.
   void twist(BodyId id, const Vec3& impulse) override;

@@ -22,15 +22,9 @@ class Walker : public WalkerBrain {
   void add_velocity(const Vec3& change);
   double height() const { return tuning_.height(state_.crouched); }  ///< m
 
-  // What others see of it: a proxy on walker_layer::swept that weighs as much. Who has a world of bodies puts one where
-  // the walker is, and calls these; the stage does.
-
-  /// From now on this body is its own.
+  /// From now on others see it by this body: a proxy on walker_layer::swept that weighs as much. Who has a world of
+  /// bodies puts one where the walker is after each tick, and hands on what it was pushed by; the stage does.
   void show_as(BodyId body) { body_ = body; }
-  /// Takes what others have given that body, whose velocity is `velocity` now.
-  void take_from_body(const Vec3& velocity);
-  /// What the body's velocity shall be until then.
-  const Vec3& show_velocity() { return state_.shown = state_.velocity; }
 
  private:
   struct Body;  // detail/swept_body.hpp

@@ -37,9 +37,12 @@ Pose pose_of(const Walker& walker) {
   return {s.position + s.up * (0.5 * walker.height()), upright(s.up)};
 }
 
-/// What others gave its body since it was shown.
-void take_pushes(Walker& walker, const World& world, const Vec3& besides = {}) {
-  if (world.alive(walker.body())) walker.take_from_body(world.velocity(walker.body()) + besides);
+/// What others gave its body since it was shown: pushes, and forces over `dt` s.
+void take_given(Walker& walker, World& world, double dt = 0) {
+  if (!world.alive(walker.body())) return;
+  Vec3 given = world.take_push(walker.body());
+  if (dt > 0) given += world.take_force(walker.body()) * dt;
+  if (given != Vec3{}) walker.add_velocity(given / walker.tuning().body.mass);
 }
 
 }  // namespace
@@ -59,21 +62,21 @@ void WalkerKind::enter(Walker& walker, const std::string& name, World& world) {
 
 /// While all act they see one another as the tick found them, so that it matters little who acts first.
 void WalkerKind::step(Walker& walker, const Controls& c, World& world, double dt) {
-  take_pushes(walker, world);
+  take_given(walker, world);
   walker.step(c.intent, world, dt);
 }
 
 void WalkerKind::settle(Walker& walker, World& world, double dt) {
-  take_pushes(walker, world);
+  take_given(walker, world);
   walker.settle(world, dt);
-  if (world.alive(walker.body())) world.set_motion(walker.body(), walker.show_velocity(), {});
+  if (world.alive(walker.body())) world.set_motion(walker.body(), walker.state().velocity, {});
 }
 
 /// Forces acted over the tick, so they count at its end, before any of them settles.
 void WalkerKind::show(Walker& walker, World& world, double dt) {
   if (!world.alive(walker.body())) return;
-  take_pushes(walker, world, world.take_force(walker.body()) * (dt / walker.tuning().body.mass));
-  world.set_motion(walker.body(), walker.show_velocity(), {});
+  take_given(walker, world, dt);
+  world.set_motion(walker.body(), walker.state().velocity, {});
   if (const Shape now = capsule_of(walker); world.shape(walker.body()) != now) world.set_shape(walker.body(), now);
   if (const Pose now = pose_of(walker); world.pose(walker.body()) != now) world.place(walker.body(), now);
 }

@@ -13,11 +13,6 @@ void Walker::add_velocity(const Vec3& change) {
   state_.velocity += change - state_.ground.normal * into;
 }
 
-void Walker::take_from_body(const Vec3& velocity) {
-  if (velocity != state_.shown) add_velocity(velocity - state_.shown);
-  state_.shown = velocity;
-}
-
 void Walker::settle(Surroundings& surroundings, double dt) {
   Body tick(*this, {}, surroundings, dt);
   tick.now = dt;
