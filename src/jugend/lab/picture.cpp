@@ -8,7 +8,7 @@ class PictureSketch : public Sketch {
   Picture picture;
 
   void body(const DrawnBody& b) override {
-    if (b.kind == BodyKind::fixed) return;
+    if (b.kind == BodyKind::fixed || b.kind == BodyKind::proxy) return;  // what a proxy stands for draws itself
     picture.add(b.shape, b.pose);
   }
   void contact(const DrawnContact& c) override {

@@ -119,7 +119,8 @@ double Walker::Body::ground_stretch(double time) {
 }
 
 /// A wall stops it. A body that can be moved is pushed, with the limited force of somebody who stands firm,
-/// towards the speed of the one who pushes; the walker keeps the speed that the body will have.
+/// towards the speed of the one who pushes; the walker keeps the speed that the body has; against
+/// another walker, who brakes at once, the one that it will have.
 void Walker::Body::meet_wall(const Vec3& n, BodyId body, const Vec3& at, Vec3& velocity, double spent) {
   barriers.add(n);
   const BodyFacts facts = surroundings.facts(body);
@@ -127,16 +128,16 @@ void Walker::Body::meet_wall(const Vec3& n, BodyId body, const Vec3& at, Vec3& v
   const Vec3 own = velocity + state.ground.velocity, wished = wish() + state.ground.velocity;
   const double given_way = -dot(facts.velocity_at(at), n);
   const double wanted = std::max(-dot(own, n), -dot(wished, n));
-  const double gained =
-      push_wall(facts, body, n, at, (wanted - given_way) * facts.mass / dt, std::max(0.0, 1 - (now + spent) / dt));
+  const double needed = (wanted - given_way) * facts.mass / dt;
+  const double force = push_wall(facts, body, n, at, needed, std::max(0.0, 1 - (now + spent) / dt));
+  const double gained = (facts.layers & walker_layer::swept) != 0 ? force * dt / facts.mass : 0;
   const double kept_speed =
       std::clamp(given_way + gained + dot(state.ground.velocity, n), 0.0, std::max(0.0, -dot(velocity, n)));
   kept += n * -kept_speed;
   velocity += n * kept_speed;
 }
 
-/// `needed` N bring the body to the speed wanted in a tick, of which a `share` is left. Returns the m/s that it gains
-/// if nothing else holds it.
+/// `needed` N bring the body to the speed wanted in a tick, of which a `share` is left. Returns the N that it gives.
 double Walker::Body::push_wall(const BodyFacts& facts, BodyId body, const Vec3& n, const Vec3& at, double needed,
                                double share) {
   if (push_spent || tuning.push.force <= 0) return 0;
@@ -151,7 +152,7 @@ double Walker::Body::push_wall(const BodyFacts& facts, BodyId body, const Vec3& 
   const double above = std::max(0.0, dot(at - facts.centre, state.up));
   surroundings.force(body, n * -force, at - state.up * above);
   if (state.ground.mass > 0) surroundings.force(state.ground.body, n * force, state.ground.point);
-  return force * dt / facts.mass;
+  return force;
 }
 
 void Walker::Body::finish_ground_stretch(double time, const Vec3& relative) {
