@@ -38,4 +38,14 @@ ContactFacts World::contact_in(std::size_t pair, std::uint8_t k) const {
   return contact_facts(parts_->state.pairs[pair], k);
 }
 
+ContactFacts World::contact_facts(const Pair& pair, std::uint8_t k) const {
+  const world_state::Contact& contact = parts_->state.contacts[pair.first + k];
+  ContactFacts facts{id_of(pair.a), id_of(pair.b), contact.normal, {}};
+  for (std::uint32_t i = 0; i < contact.count; ++i) {
+    const world_state::ContactPoint& p = contact.points[i];
+    facts.points.push_back({p.point, p.separation, p.force, p.friction});
+  }
+  return facts;
+}
+
 }  // namespace jugend

@@ -182,4 +182,37 @@ void World::settle_pairs(double dt) {
   }
 }
 
+void World::wake_slot(std::uint32_t index) {
+  Body& first = parts_->state.bodies[index];
+  if (!first.asleep) return;
+  std::uint32_t at = index;
+  do {  // all that went to sleep together
+    Body& body = parts_->state.bodies[at];
+    const std::uint32_t next = body.next_asleep;
+    body.asleep = false;
+    body.still_for = 0;
+    body.next_asleep = none;
+    at = next;
+  } while (at != index && at != none);
+  parts_->lists_changed = true;
+}
+
+void World::remove_pairs_of(std::uint32_t index) {
+  for (std::size_t i = parts_->state.pairs.size(); i-- > 0;) {
+    if (parts_->state.pairs[i].a == index || parts_->state.pairs[i].b == index)
+      remove_pair(static_cast<std::uint32_t>(i));
+  }
+}
+
+void World::wake_touching(std::uint32_t index) {
+  if (parts_->state.bodies[index].meets == 0) return;
+  for (const Pair& pair : parts_->state.pairs) {
+    if (pair.a == index || pair.b == index) wake_slot(pair.a == index ? pair.b : pair.a);
+  }
+}
+
+void World::wake_all() {
+  for (std::uint32_t i = 0; i < parts_->state.bodies.size(); ++i) wake_slot(i);
+}
+
 }  // namespace jugend
