@@ -86,7 +86,7 @@ class Actor {
   virtual void enter(World& world) = 0;
   virtual void listen() = 0;
   virtual void step(World& world, double dt) = 0;
-  virtual void show(World& world, double dt) = 0;
+  virtual bool show(World& world, double dt) = 0;
   virtual void settle(World& world, double dt) = 0;
   virtual const void* saved_as() const = 0;
   virtual std::size_t saved_bytes() const = 0;
@@ -152,8 +152,9 @@ class ActorOf final : public Actor, public K::Controls {
   void enter(World& world) override {
     if constexpr (requires { K::enter(controller, name(), world); }) K::enter(controller, name(), world);
   }
-  void show(World& world, double dt) override {
-    if constexpr (requires { K::show(controller, world, dt); }) K::show(controller, world, dt);
+  bool show(World& world, double dt) override {
+    if constexpr (requires { K::show(controller, world, dt); }) return K::show(controller, world, dt);
+    return false;
   }
   void listen() override { K::listen(controls()); }
   void step(World& world, double dt) override { K::step(controller, controls(), world, dt); }

@@ -56,7 +56,13 @@ void Stage::tick(double dt) {
   world.step(dt);
   ++ticks_;
   now_ += dt;
-  for (const auto& a : actors_) a->show(world, dt);
+  // All are where what moved has carried them before any looks what has come into it. One on another's head is carried
+  // with that one, whoever was added first.
+  bool again = true;
+  for (int storey = 0; again && storey < 8; ++storey) {
+    again = false;
+    for (const auto& a : actors_) again |= a->show(world, dt);
+  }
   for (const auto& a : actors_) a->settle(world, dt);
   for (const auto& a : actors_) a->show(world, dt);
 }

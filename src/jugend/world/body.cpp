@@ -83,6 +83,11 @@ namespace world_state {
 /// length so easily that a contact a hair beside it would throw them about.
 constexpr double thinnest = 1e-4;
 
+double volume_of(const Shape& shape) {
+  const auto solid = mass_properties(shape, 1);
+  return solid ? solid->mass : 0;
+}
+
 void set_mass_properties(Body& body, const BodyPlan& plan) {
   auto solid = mass_properties(plan.shape, plan.density);
   if (!solid) {
@@ -90,7 +95,7 @@ void set_mass_properties(Body& body, const BodyPlan& plan) {
       refuse(plan.name, "shape", "a dynamic body of a shape without volume", "a solid shape, or both mass and inertia");
     solid = MassProperties{plan.mass, {}, Mat3::Identity()};
   }
-  if (mass_properties(plan.shape, 1)) body.volume = solid->mass / plan.density;
+  body.volume = volume_of(plan.shape);
   if (plan.mass > 0) solid->inertia *= plan.mass / solid->mass, solid->mass = plan.mass;
   if (!(solid->mass > 0) || !std::isfinite(solid->mass))
     refuse(plan.name, "mass", fmt::format("{}", solid->mass), "more than 0 kg, by mass or by density and size");

@@ -9,7 +9,8 @@ inline bool World::wanted(std::uint32_t index, const Filter& filter) const {
   const world_state::Body& b = parts_->state.bodies[index];
   const BodyId id{index, b.generation};
   return (b.layers & filter.layers) != 0 && !b.sensor && filter.self != id && filter.ignored != id &&
-         filter.passed != id && !(filter.through_one_way && b.has_one_way);
+         filter.passed != id && !(filter.through_one_way && b.has_one_way) &&
+         !(filter.still_only && (b.velocity != Vec3{} || b.spin != Vec3{}));
 }
 
 /// Does a surface that looks along `normal` stop what comes: one-way bodies do on one side only.

@@ -194,8 +194,10 @@ Vec3 World::velocity(BodyId id) const {
 void World::set_shape(BodyId id, const Shape& shape) {
   check(shape);
   Body& body = get(id);
+  wake_touching(id.index);
   remove_pairs_of(id.index);  // they remember parts of the old one
   body.shape = shape_number(shape);
+  body.volume = body.dynamic() ? volume_of(shape) : 0;
   body.inner = inner_radius(shape), body.reach = reach_of(shape, body.local_centre);
   place(id, body.pose);
 }

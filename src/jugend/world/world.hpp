@@ -96,7 +96,8 @@ class World final : public Surroundings {
   void place(BodyId id, const Pose& pose);
   /// Sets velocity (of the pose's origin, m/s) and spin (rad/s). A fixed body has none: InputError.
   void set_motion(BodyId id, const Vec3& velocity, const Vec3& spin);
-  /// Another shape at the same place; mass, centre of mass and inertia stay. Throws InputError as check() does.
+  /// Another shape at the same place; mass, centre of mass and inertia stay, what water bears changes. Throws
+  /// InputError as check() does.
   void set_shape(BodyId id, const Shape& shape);
   void set_surface(BodyId id, const Surface& surface);
   void set_damping(BodyId id, double linear, double angular);

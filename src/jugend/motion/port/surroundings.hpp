@@ -45,6 +45,7 @@ struct Filter {
   BodyId ignored{};              ///< nor this one
   BodyId passed{};               ///< nor this one
   bool through_one_way = false;  ///< and none that is solid from one side only
+  bool still_only = false;       ///< and none that moves
 };
 
 /// An answer to a ray or a sweep.

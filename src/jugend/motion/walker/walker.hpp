@@ -22,6 +22,10 @@ class Walker : public WalkerBrain {
   void add_velocity(const Vec3& change);
   double height() const { return tuning_.height(state_.crouched); }  ///< m
 
+  /// The first thing that settle() does, for who has several walkers: before any of them settles, each is where what it
+  /// stands on has carried it. May be asked again where that is a walker who is carried as well; did it move it?
+  bool be_carried(Surroundings& surroundings);
+
   /// From now on others see it by this body: a proxy on walker_layer::swept that weighs as much. Who has a world of
   /// bodies puts one where the walker is after each tick, and hands on what it was pushed by; the stage does.
   void show_as(BodyId body) { body_ = body; }

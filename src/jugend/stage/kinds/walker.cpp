@@ -21,11 +21,7 @@ ActorFacts AnyWalkerKind::facts(const WalkerBrain& walker, const World&) {
 
 namespace {
 
-/// The turn that takes y to `up`.
-Quat upright(const Vec3& up) {
-  const Vec3 axis = cross({0, 1, 0}, up);
-  return rotation(normalised(axis, {1, 0, 0}) * std::atan2(norm(axis), up.y));
-}
+Quat upright(const Vec3& up) { return rotation(turn_between({0, 1, 0}, up, {1, 0, 0})); }
 
 Capsule capsule_of(const Walker& walker) {
   const double radius = walker.tuning().body.radius;
@@ -72,13 +68,16 @@ void WalkerKind::settle(Walker& walker, World& world, double dt) {
   if (world.alive(walker.body())) world.set_motion(walker.body(), walker.state().velocity, {});
 }
 
-/// Forces acted over the tick, so they count at its end, before any of them settles.
-void WalkerKind::show(Walker& walker, World& world, double dt) {
-  if (!world.alive(walker.body())) return;
+/// Forces acted over the tick, so they count at its end, before any of them settles. True: it was carried by a walker,
+/// whom something may still carry further.
+bool WalkerKind::show(Walker& walker, World& world, double dt) {
+  const bool carried = walker.be_carried(world);
+  if (!world.alive(walker.body())) return false;
   take_given(walker, world, dt);
   world.set_motion(walker.body(), walker.state().velocity, {});
   if (const Shape now = capsule_of(walker); world.shape(walker.body()) != now) world.set_shape(walker.body(), now);
   if (const Pose now = pose_of(walker); world.pose(walker.body()) != now) world.place(walker.body(), now);
+  return carried && (world.layers(walker.state().ride.body) & walker_layer::swept) != 0;
 }
 
 std::size_t add_forced(Stage& stage, std::string name, const WalkerTuning& tuning, const LegsTuning& legs,

@@ -44,7 +44,7 @@ struct WalkerKind : AnyWalkerKind {
   static void enter(Walker& walker, const std::string& name, World& world);
   static void step(Walker& walker, const Controls& c, World& world, double dt);
   static void settle(Walker& walker, World& world, double dt);
-  static void show(Walker& walker, World& world, double dt);
+  static bool show(Walker& walker, World& world, double dt);
 };
 template <>
 struct KindOf<Walker> {

@@ -69,6 +69,8 @@ constexpr Sym3 inverse_inertia(const Quat& axes, const Vec3& moments, std::uint8
 
 /// Fills in mass, centre and moments. Throws InputError for a shape without volume or mass.
 void set_mass_properties(Body& body, const BodyPlan& plan);
+/// m³; 0 for a shape without an inside.
+double volume_of(const Shape& shape);
 /// From `centre` to the furthest point of the shape's cores, m.
 double reach_of(const Shape& shape, const Vec3& centre);
 

@@ -9,10 +9,11 @@ double Walker::Body::fly(const FlightPlan& plan) {
   for (int bodies = 0; bodies < 2; ++bodies) {
     const auto hit = surroundings.sweep(trunk(state.position, 0).view(), plan.displacement, others);
     if (!hit) break;
-    // Ground that rises or sinks is met where it is by then, or not at all.
+    // Ground that rises or sinks, and other walkers, are met where they are by then, or not at all.
     const BodyFacts facts = surroundings.facts(hit->body);
     const Vec3 velocity = facts.moving ? facts.velocity_at(hit->point) : Vec3{};
-    const bool moves = std::abs(dot(velocity, hit->normal)) > 1e-9 && dot(hit->normal, state.up) > 0.5;
+    const bool met_as_seen = dot(hit->normal, state.up) > 0.5 || (facts.layers & walker_layer::swept) != 0;
+    const bool moves = std::abs(dot(velocity, hit->normal)) > 1e-9 && met_as_seen;
     if (!moves) return touch(*hit, plan, {});
     const Vec3 relative = plan.displacement - velocity * plan.duration;
     const auto met = surroundings.sweep(trunk(state.position, 0).view(), relative, others);

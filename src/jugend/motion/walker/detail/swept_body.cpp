@@ -13,6 +13,8 @@ void Walker::add_velocity(const Vec3& change) {
   state_.velocity += change - state_.ground.normal * into;
 }
 
+bool Walker::be_carried(Surroundings& surroundings) { return Body(*this, {}, surroundings, 0).ride(false); }
+
 void Walker::settle(Surroundings& surroundings, double dt) {
   Body tick(*this, {}, surroundings, dt);
   tick.now = dt;
@@ -35,7 +37,7 @@ bool Walker::Body::begin() {
 /// What other things did while the world moved.
 void Walker::Body::settle() {
   state.settled = true;
-  ride();
+  ride(true);
   if (state.ledge.hold != Hold::free) {
     place_on_ledge();
     if (ledge_holds()) return;
@@ -166,24 +168,35 @@ void Walker::Body::board() {
   if (ridden <= 0 || !state.on_ground || !state.ground.moving || ridden_body != state.ground.body) return;
   const BodyFacts facts = surroundings.facts(ridden_body);
   const Vec3 belt = rotate(facts.pose.orientation, facts.surface.belt) * ridden;
-  state.ride = {ridden_body, to_local(facts.pose, state.position + belt),
-                rotate(conjugate(facts.pose.orientation), state.facing), std::min(1.0, ridden / dt)};
+  state.ride = {ridden_body,
+                to_local(facts.pose, state.position + belt),
+                rotate(conjugate(facts.pose.orientation), state.facing),
+                {},
+                std::min(1.0, ridden / dt)};
 }
 
-/// Carried by where the world has moved that body, turns included, but not through walls.
-void Walker::Body::ride() {
-  if (!state.ride.body) return;
-  const auto [body, local, ahead, share] = state.ride;
-  state.ride = {};
+/// Carried by where the world has moved that body, turns included, but not through walls. Asked again it is carried by
+/// where the body is by then: it may be a walker who is carried as well. The last time counts; did it move it?
+bool Walker::Body::ride(bool last) {
+  if (!state.ride.body) return false;
+  const Ride ridden_so_far = state.ride;
+  const auto& [body, local, ahead, done, share] = ridden_so_far;
+  const Vec3 start = state.position - done;
   const Pose pose = surroundings.facts(body).pose;
-  const Vec3 way = (to_world(pose, local) - state.position) * share;
-  if (way == Vec3{}) return;
-  Filter others = solids();
-  others.ignored = body;
-  const auto hit = surroundings.sweep(trunk(state.position, tuning.ground.step_height).view(), way, others);
-  state.position += hit ? way * backed_off(*hit, way) : way;
-  if (hit) emit(WalkerEventKind::squeezed, norm(way) * (1 - hit->distance), hit->body);
-  state.facing = normalised(in_plane(rotate(pose.orientation, ahead), state.up), state.facing);
+  Vec3 way = (to_world(pose, local) - start) * share;
+  if (way != Vec3{}) {
+    Filter others = solids();
+    others.ignored = body;
+    others.still_only = true;  // what moves has moved already, or is carried too: leave_solids() sees to it
+    const auto hit = surroundings.sweep(trunk(start, tuning.ground.step_height).view(), way, others);
+    if (hit && last) emit(WalkerEventKind::squeezed, norm(way) * (1 - hit->distance), hit->body);
+    if (hit) way *= backed_off(*hit, way);
+    state.facing = normalised(in_plane(rotate(pose.orientation, ahead), state.up), state.facing);
+  }
+  state.position = start + way;
+  state.ride.done = way;
+  if (last) state.ride = {};
+  return way != done;
 }
 
 }  // namespace jugend

@@ -29,7 +29,7 @@ struct Walker::Body final : WalkerBrain::Tick {
 
   // swept_body.cpp
   void settle();
-  void ride();
+  bool ride(bool last);
   void board();
   void land_on_what_rose();
   void leave_solids();
