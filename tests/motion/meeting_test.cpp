@@ -15,10 +15,18 @@ class Quay {
   Stage stage;
   double now = 0;
 
-  Quay() { stage.world.add({.shape = Box{{200, 1, 200}}, .pose = {{0, -1, 0}, {}}}); }
+  explicit Quay(const Vec3& deck = {}, const Quat& turn = {}) : deck_(deck), turn_(turn) {
+    const BodyKind kind = deck == Vec3{} ? BodyKind::fixed : BodyKind::kinematic;
+    stage.world.set_gravity(rotate(turn, {0, -9.80665, 0}));
+    stage.world.add({.shape = Box{{200, 1, 200}},
+                     .pose = {rotate(turn, {0, -1, 0}), turn},
+                     .kind = kind,
+                     .velocity = rotate(turn, deck)});
+  }
   std::size_t add(bool forced, const WalkerTuning& tuning, const Vec3& feet) {
     const std::string name = "walker_" + std::to_string(stage.actors());
-    return forced ? add_forced(stage, name, tuning, {}, feet) : stage.add(name, Walker(tuning, feet));
+    const Vec3 at = rotate(turn_, feet), ahead = rotate(turn_, {1, 0, 0});
+    return forced ? add_forced(stage, name, tuning, {}, at, ahead) : stage.add(name, Walker(tuning, at, ahead));
   }
   WalkerControls& controls(std::size_t i) { return stage.actor(i).as<WalkerControls>(); }
   const WalkerState& state(std::size_t i) const { return stage.actor(i).as<WalkerBrain>().state(); }
@@ -38,6 +46,13 @@ class Quay {
   void run(double seconds, double hz) {
     run(seconds, hz, [] {});
   }
+  /// Where a walker is, as seen from the deck.
+  Vec3 seen(std::size_t i) const { return rotate(conjugate(turn_), state(i).position) - deck_ * now; }
+  Vec3 way(const Vec3& level) const { return rotate(turn_, level); }
+
+ private:
+  Vec3 deck_;
+  Quat turn_;
 };
 
 constexpr double any_rate[] = {30, 60, 144, 240};
@@ -192,6 +207,58 @@ TEST(Meeting, ACrouchedOneIsAsLowForOthers) {
     const auto a = quay.add(false, tall, {0, 2.5, 0});
     quay.run(1.5, hz);
     EXPECT_NEAR(quay.state(a).position.y, tall.height(true), 0.02) << hz;
+  }
+}
+
+/// Two who run at one another, one of whom jumps; places of both at each tenth of a second.
+std::vector<Vec3> met(Quay&& quay, std::uint32_t seed, bool forced_a, bool forced_b, double hz) {
+  Random random(seed);
+  const double aside = random.uniform(-0.5, 0.5), share = random.below(2) * random.uniform(0.2, 1);
+  const auto a = quay.add(forced_a, {}, {-2, 0, 0}), b = quay.add(forced_b, {}, {2, 0, aside});
+  std::vector<Vec3> places;
+  for (int tenth = 0; tenth < 20; ++tenth) {
+    quay.run(0.1, hz);
+    if (tenth == 1)
+      quay.controls(a).intent.move = quay.way({1, 0, 0}), quay.controls(b).intent.move = quay.way({-share, 0, 0});
+    if (tenth == 11) quay.controls(b).jump.tap();
+    places.push_back(quay.seen(a)), places.push_back(quay.seen(b));
+  }
+  return places;
+}
+
+double furthest_apart(const std::vector<Vec3>& a, const std::vector<Vec3>& b) {
+  double most = 0;
+  for (std::size_t i = 0; i < a.size(); ++i) most = std::max(most, norm(a[i] - b[i]));
+  return most;
+}
+
+TEST(Meeting, OnAMovingDeckAndTurnedWithItsGravityIsAsOnLand) {
+  Random random(44);
+  for (std::uint32_t i = 0; i < 60; ++i) {
+    const bool forced_a = i % 3 > 0, forced_b = i % 3 > 1;
+    const double hz = any_rate[random.below(4)];
+    const Vec3 deck{random.uniform(-5, 5), 0, random.uniform(-5, 5)};
+    const Quat turn = rotation(random.direction() * random.uniform(0.1, 3));
+    const auto land = met(Quay(), i, forced_a, forced_b, hz);
+    EXPECT_LT(furthest_apart(land, met(Quay(deck), i, forced_a, forced_b, hz)), 1e-4) << i << " at " << hz;
+    EXPECT_LT(furthest_apart(land, met(Quay({}, turn), i, forced_a, forced_b, hz)), 0.02) << i << " at " << hz;
+  }
+}
+
+TEST(Meeting, ATowerOfWalkersStandsOnAMovingDeckToo) {
+  Random random(45);
+  for (int i = 0; i < 24; ++i) {
+    const double hz = any_rate[random.below(4)];
+    const auto n = 2 + random.below(4);
+    Quay quay({random.uniform(-5, 5), 0, random.uniform(-5, 5)});
+    const WalkerTuning tuning;
+    for (std::size_t k = 0; k < n; ++k) quay.add(false, tuning, {0, static_cast<double>(k) * tuning.body.height, 0});
+    quay.run(3, hz);
+    for (std::size_t k = 0; k < n; ++k) {
+      EXPECT_TRUE(quay.state(k).on_ground) << k << " of " << n << " at " << hz;
+      EXPECT_LT(norm(quay.seen(k) - Vec3{0, static_cast<double>(k) * tuning.body.height, 0}), 0.02)
+          << k << " of " << n << " at " << hz;
+    }
   }
 }
 

@@ -155,5 +155,37 @@ TEST(World, AnotherShapeHoldsFromTheNextStepOn) {
   EXPECT_THROW(world.set_shape(body, Sphere{-1}), InputError);
 }
 
+TEST(World, AnotherShapeWakesWhatRestsOnTheBody) {
+  World world;
+  const BodyId shelf = world.add({.shape = Box{{1, 1, 1}}, .pose = {{0, -1, 0}, {}}});
+  const BodyId crate = world.add({.shape = Box{{0.3, 0.3, 0.3}}, .pose = {{0, 0.3, 0}, {}}, .kind = BodyKind::dynamic});
+  for (int tick = 0; tick < 180; ++tick) world.step(1.0 / 60);
+  ASSERT_TRUE(world.asleep(crate));
+  world.set_shape(shelf, Box{{1, 0.5, 1}});
+  for (int tick = 0; tick < 60; ++tick) world.step(1.0 / 60);
+  EXPECT_NEAR(world.pose(crate).position.y, -0.5 + 0.3, 2e-3);
+}
+
+/// Whatever shape it was made with, it floats as one of its mass that was made with the second.
+TEST(World, AnotherShapeFloatsAsItsOwnVolumeDoes) {
+  for (const double half : {0.3, 0.45, 0.6}) {
+    const Box second{{half, half, half}};
+    const auto depth = [&](bool changed) {
+      World world;
+      world.add_pool({.half_extents = {9, 4.5, 9}, .pose = {{0, -4.5, 0}, {}}});
+      const BodyId body = world.add({.shape = changed ? Shape{Box{{0.2, 0.2, 0.2}}} : Shape{second},
+                                     .kind = BodyKind::dynamic,
+
+                                     .mass = 4800 * half * half * half,
+                                     .locks = lock::turn});
+      if (changed) world.set_shape(body, second);
+      for (int tick = 0; tick < 1200; ++tick) world.step(1.0 / 60);
+      return world.pose(body).position.y;
+    };
+    EXPECT_NEAR(depth(true), depth(false), 1e-3) << half;
+    EXPECT_NEAR(depth(true), half - 0.6 * 2 * half, 5e-3) << half;
+  }
+}
+
 }  // namespace
 }  // namespace jugend::testing

@@ -36,7 +36,8 @@ std::optional<Touch> come_down_beside_walls(const Foot& foot, double least_rise,
                                             const Surroundings& surroundings, const Filter& filter) {
   const auto whole = come_down(foot, foot.radius, lift, reach, surroundings, filter);
   if (!whole || dot(whole->hit.normal, foot.up) >= std::min(wall_rise, least_rise)) return whole;
-  if (!surroundings.facts(whole->hit.body).moving) return whole;  // what stands still the body has not come into
+  const Vec3 nearing = surroundings.facts(whole->hit.body).velocity_at(whole->hit.point) - foot.velocity;
+  if (norm(nearing) <= 1e-9 * norm(foot.velocity)) return whole;  // what goes along the body has not come into
   const double thin = 0.4 * foot.radius;
   auto inner = come_down(foot, thin, lift, reach, surroundings, filter);
   const double rise = inner ? dot(inner->hit.normal, foot.up) : 0;

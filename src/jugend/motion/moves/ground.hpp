@@ -46,6 +46,7 @@ struct Foot {
   Vec3 up;        ///< unit
   double radius = 0.3;
   double skin = 0;  ///< m by which the sweep is thinner, so that walls it touches do not count
+  Vec3 velocity;    ///< m/s, of what carries it
 };
 
 /// Looks from `lift` above the sole to `reach` below it: a sweep of the whole foot finds what carries it,

@@ -160,11 +160,10 @@ struct Ride {
   BodyId body;
   Vec3 local, ahead;  ///< feet and facing in that body's frame
   Vec3 done;          ///< m that it has been carried in this tick
-  double share = 0;   ///< of the tick that it rode
 
   static constexpr auto fields() {
     return std::tuple(Field{"body", &Ride::body}, Field{"local", &Ride::local}, Field{"ahead", &Ride::ahead},
-                      Field{"done", &Ride::done}, Field{"share", &Ride::share});
+                      Field{"done", &Ride::done});
   }
 };
 static_assert(all_fields_listed<Ride>);

@@ -18,7 +18,7 @@ void WalkerBrain::Tick::catch_ledge(const Vec3& from) {
   if (!room_for(hang, feet_to_trunk(), height())) return;
   const BodyFacts facts = surroundings.facts(ledge->body);
   if (facts.mass > 0 && facts.mass < 2 * tuning.body.mass) return;  // too light to hang from
-  state.ledge = caught(*ledge, pose_held(facts), at, hang);
+  state.ledge = caught(*ledge, facts.pose, at, hang);
   state.dash.left = state.launch.left = 0;
   state.wall.sliding = false;
   jump.fall();
@@ -34,7 +34,7 @@ void WalkerBrain::Tick::place_on_ledge() {
   const BodyFacts facts = surroundings.facts(l.body);
   const Pose pose = pose_held(facts);
   const Vec3 local = feet_in_hold(l, tuning.ledge, rotate(conjugate(pose.orientation), state.up));
-  state.position = to_world(pose, local);
+  state.position = to_world(pose, local), frame = {};
   state.velocity = facts.velocity_at(state.position);
   state.carried = in_plane(state.velocity, state.up);
   state.facing = normalised(in_plane(rotate(pose.orientation, -l.out), state.up), state.facing);
@@ -87,7 +87,7 @@ void WalkerBrain::Tick::end_climb() {
   if (!g.walkable) return;
   stand_on(g);
   jump.land(now);
-  ridden = dt, ridden_body = g.body;
+  ridden = dt;
 }
 
 /// Up on to the ledge, where there is ground and room to stand (or at least to crouch).
@@ -112,7 +112,7 @@ void WalkerBrain::Tick::let_go() {
   state.ledge.hold = Hold::free;
   state.ledge.since_drop = 0;
   state.on_ground = false;
-  state.take_off = state.position;
+  state.take_off = place();
   state.air_time = -now;
   emit(WalkerEventKind::ledge_left, 0, state.ledge.body);
 }

@@ -104,11 +104,11 @@ void WalkerBrain::Tick::jump_from(JumpFrom from) {
   }
   jump.take_off(from, now, intent.jump.held);
   state.on_ground = state.wedged = swims = false;
-  events.push_back({WalkerEventKind::jumped, now, state.position, wanted, {}, from, {}});
+  events.push_back({WalkerEventKind::jumped, now, place(), wanted, {}, from, {}});
   if (grounded || from == JumpFrom::edge) kick(state.footing.momentum + (state.velocity - before) * tuning.body.mass);
   if (from != JumpFrom::air) note_take_off();
   state.take_off += up * bend;
-  if (from == JumpFrom::air) state.take_off = state.position;
+  if (from == JumpFrom::air) state.take_off = place();
 }
 
 /// On to the ground, which takes the momentum of the fall; and off again where a press has waited for it.
@@ -167,7 +167,7 @@ void WalkerBrain::Tick::leave_ground(bool walked) {
 }
 
 void WalkerBrain::Tick::note_take_off() {
-  state.take_off = state.position;
+  state.take_off = place();
   state.air_time = -now;  // the rest of this tick is added at its end
   emit(WalkerEventKind::left_ground);
 }
@@ -181,7 +181,7 @@ void WalkerBrain::Tick::start_dash() {
   if (state.on_ground && rise < 0) way = normalised(in_plane(way, state.up), state.facing);
   Charges{d.charge, state.dash.charge}.use(now);
   state.dash.left = now + d.time;
-  const Vec3 with = frame();
+  const Vec3 with = carrier();
   if (state.on_ground && rise > 0.05) leave_ground(false);
   state.velocity = with + (state.on_ground ? tilted(way, state.ground.normal, state.up) : way) * d.speed();
   jump.fall();
@@ -192,7 +192,7 @@ void WalkerBrain::Tick::start_dash() {
 /// The speed that remains. Gravity's part of it stays where gravity had one.
 void WalkerBrain::Tick::end_dash() {
   state.dash.left = 0;
-  const Vec3 own = state.velocity - frame();
+  const Vec3 own = state.velocity - carrier();
   const Vec3 dashed = tuning.dash.gravity > 0 && !state.on_ground ? in_plane(own, state.up) : own;
   const double speed = norm(dashed);
   if (speed > tuning.dash.end_speed) state.velocity -= dashed * (1 - tuning.dash.end_speed / speed);
@@ -209,7 +209,7 @@ void WalkerBrain::Tick::start_launch() {
   if (grounded) leave_ground(false);
   state.velocity = in_plane(state.velocity, state.up) + state.up * speed;
   if (grounded) kick((state.velocity - before) * tuning.body.mass);
-  state.take_off = state.position + state.up * bend;
+  state.take_off = place() + state.up * bend;
   jump.fall();
   jump.state.since_ground = long_ago;
   swims = false;
@@ -231,7 +231,7 @@ bool WalkerBrain::Tick::feel_hit(const HitBy& hit) {
   if (!stagger.vulnerable()) return false;
   if (state.ledge.hold != Hold::free) let_go();
   const Vec3 axis = normalised(in_plane(hit.away, state.up), -state.facing);
-  const Vec3 with = frame();
+  const Vec3 with = carrier();
   const double speed = stagger.begin(hit, axis, tuning.body.mass);
   state.dash.left = state.launch.left = 0;
   const double rising = state.on_ground ? 0 : dot(state.velocity - with, state.up);
@@ -243,8 +243,8 @@ bool WalkerBrain::Tick::feel_hit(const HitBy& hit) {
   }
   state.velocity = with + axis * speed + state.up * std::max(rising, hop);
   jump.fall();
-  const HitPlace place = place_of_hit(hit.at, state.position, state.up, state.facing, height());
-  events.push_back({WalkerEventKind::hit, now, state.position, speed, {}, JumpFrom::nowhere, place});
+  const HitPlace struck = place_of_hit(hit.at, state.position, state.up, state.facing, height());
+  events.push_back({WalkerEventKind::hit, now, place(), speed, {}, JumpFrom::nowhere, struck});
   return true;
 }
 

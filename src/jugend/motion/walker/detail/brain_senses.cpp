@@ -34,7 +34,7 @@ bool WalkerBrain::Tick::stomp(const BodyFacts& facts, const Hit& hit, const Vec3
     const Vec3 given = (state.velocity - before) * -tuning.body.mass;
     surroundings.push(hit.body, kick_impulse(facts, given, hit.point, state.up, tuning.kick.speed_cap), hit.point);
   }
-  state.take_off = state.position;
+  state.take_off = place();
   jump.fall();
   jump.refresh();
   emit(WalkerEventKind::stomped, down, hit.body);

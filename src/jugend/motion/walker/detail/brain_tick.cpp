@@ -4,36 +4,58 @@
 
 namespace jugend {
 
-Vec3 PressedPlanes::clip(const Vec3& v) const {
-  const Vec3 left = clipped(v);
+Vec3 PressedPlanes::clip(const Vec3& v, double speeds) const {
+  const Vec3 left = clipped(v, speeds);
   return squared_norm(left) > 1e-18 * squared_norm(v) ? left : Vec3{};  // a rounding is no way out
 }
 
 void PressedPlanes::leave(const Vec3& v) {
-  InlineList<Vec3, 6> still;
-  for (const Vec3& n : normals_) {
-    if (dot(v, n) <= 1e-6 * norm(v)) still.push_back(n);
+  InlineList<Plane, 6> still;
+  for (const Plane& p : planes_) {
+    if (dot(v, p.normal) - p.speed <= 1e-6 * norm(v)) still.push_back(p);
   }
-  normals_ = still;
+  planes_ = still;
 }
 
-Vec3 PressedPlanes::clipped(const Vec3& v) const {
-  if (allowed(v)) return v;
-  for (const Vec3& n : normals_) {
-    if (const Vec3 along = in_plane(v, n); dot(v, n) < 0 && allowed(along)) return along;
+Vec3 PressedPlanes::clipped(const Vec3& v, double speeds) const {
+  if (allowed(v, speeds)) return v;
+  for (const auto& [n, speed] : planes_) {
+    if (dot(v, n) >= speeds * speed) continue;
+    if (const Vec3 along = in_plane(v, n) + n * (speeds * speed); allowed(along, speeds)) return along;
   }
-  for (std::size_t i = 0; i < normals_.size(); ++i) {
-    for (std::size_t j = i + 1; j < normals_.size(); ++j) {
-      const Vec3 crease = normalised(cross(normals_[i], normals_[j]));
-      if (const Vec3 along = crease * dot(v, crease); allowed(along)) return along;
+  for (auto a = planes_.begin(); a != planes_.end(); ++a) {
+    for (auto b = a + 1; b < planes_.end(); ++b) {
+      const double c = dot(a->normal, b->normal), across = std::max(1 - c * c, 1e-12);
+      const Vec3 both = a->normal * (a->speed - c * b->speed) + b->normal * (b->speed - c * a->speed);
+      const Vec3 crease = normalised(cross(a->normal, b->normal));
+      if (const Vec3 along = crease * dot(v, crease) + both * (speeds / across); allowed(along, speeds)) return along;
+    }
+  }
+  return corner(speeds);
+}
+
+/// With what three planes have in common.
+Vec3 PressedPlanes::corner(double speeds) const {
+  for (auto a = planes_.begin(); a != planes_.end(); ++a) {
+    for (auto b = a + 1; b < planes_.end(); ++b) {
+      for (auto c = b + 1; c < planes_.end(); ++c) {
+        const Vec3 bc = cross(b->normal, c->normal), ca = cross(c->normal, a->normal), ab = cross(a->normal, b->normal);
+        const double room = dot(a->normal, bc);
+        if (std::abs(room) < 1e-9) continue;
+        const Vec3 with = (bc * a->speed + ca * b->speed + ab * c->speed) * (speeds / room);
+        if (allowed(with, speeds)) return with;
+      }
     }
   }
   return {};
 }
 
-bool PressedPlanes::allowed(const Vec3& v) const {
-  const double slack = -1e-9 * norm(v) - 1e-300;
-  return std::all_of(normals_.begin(), normals_.end(), [&](const Vec3& n) { return dot(v, n) >= slack; });
+bool PressedPlanes::allowed(const Vec3& v, double speeds) const {
+  const double slack = 1e-9 * norm(v) + 1e-300;
+  return std::all_of(planes_.begin(), planes_.end(), [&](const Plane& p) {
+    const double speed = speeds * p.speed;
+    return dot(v, p.normal) - speed >= -slack - 1e-9 * std::abs(speed);
+  });
 }
 
 void WalkerBrain::Tick::run() {
@@ -50,6 +72,10 @@ void WalkerBrain::Tick::run() {
     act();
     stretches();
     if (!state.on_ground && !swims) catch_ledge(start);
+    if (frame != Vec3{} && !state.on_ground && !swims && state.ledge.hold == Hold::free) {
+      see_from({});  // what does not move with it
+      catch_ledge(start);
+    }
   }
   turn_to_face();  // before it boards what will turn it further
   finish(start);
@@ -161,7 +187,9 @@ FlightPlan WalkerBrain::Tick::plan_flight(double time) {
   const auto next_fall = [&] {
     return law.rising > 0 ? next_fall_ramp(plan.rising, law, time) : Ramp{time, 0, plan.rising};
   };
-  const Vec3 target = in_plane(contacts.clip(wish()), state.up);
+  const Vec3 wished = wish();  // as seen from what carries it
+  const Vec3 target =
+      contacts.size() == 0 ? wished : in_plane(contacts.clip(state.carried + wished) - state.carried, state.up);
   const RunRates rates = rates_of(tuning.air, stagger.control(now));
   const auto next_drift = [&] { return next_ramp(level, target, rates, time); };
   Ramp fall = next_fall();
@@ -182,7 +210,7 @@ FlightPlan WalkerBrain::Tick::plan_flight(double time) {
   if (plan.rising <= 0 && fall.acceleration < 0) note_apex();  // a dash may have ended the rise
   plan.duration = std::min(fall.duration, drift.duration);
   if (plan.duration < instant) return plan;
-  plan.acceleration = contacts.clip(drift.acceleration + state.up * fall.acceleration);
+  plan.acceleration = contacts.clip_force(drift.acceleration + state.up * fall.acceleration);
   plan.displacement = plan.velocity * plan.duration + plan.acceleration * (0.5 * plan.duration * plan.duration);
   plan.end_velocity = plan.velocity + plan.acceleration * plan.duration;
   if (contacts.size() == 0) {  // on the goals themselves, not a rounding beside them
@@ -195,7 +223,7 @@ FlightPlan WalkerBrain::Tick::plan_flight(double time) {
 
 /// Nothing was in the way of all of it.
 void WalkerBrain::Tick::note_flown(const FlightPlan& plan) {
-  state.position += plan.displacement;
+  state.position += as_seen(plan);
   state.velocity = plan.end_velocity;
   if (plan.rising > 0 && dot(state.velocity, state.up) <= 0) {
     now += plan.duration;

@@ -19,17 +19,27 @@ namespace jugend {
 /// The planes that a body is pressed against within a tick, and what they leave of a vector.
 class PressedPlanes {
  public:
-  void add(const Vec3& normal) { normals_.push_back(normal); }
-  std::size_t size() const { return normals_.size(); }
+  /// A plane that moves along its normal with `speed` (m/s).
+  void add(const Vec3& normal, double speed = 0) { planes_.push_back({normal, speed}); }
+  std::size_t size() const { return planes_.size(); }
   /// Forgets those that a motion with the velocity `v` leaves.
   void leave(const Vec3& v);
-  /// The part of `v` that does not go into any of the planes: along one, along the crease of two, or nothing.
-  Vec3 clip(const Vec3& v) const;
+  /// The velocity nearest to `v` that goes into none of the planes: along one, along the crease of two, or with their
+  /// corner.
+  Vec3 clip(const Vec3& v) const { return clip(v, 1); }
+  /// The same for a force or an acceleration, to which the planes' speeds do not matter.
+  Vec3 clip_force(const Vec3& f) const { return clip(f, 0); }
 
  private:
-  Vec3 clipped(const Vec3& v) const;
-  bool allowed(const Vec3& v) const;
-  InlineList<Vec3, 6> normals_;
+  struct Plane {
+    Vec3 normal;
+    double speed = 0;
+  };
+  Vec3 clip(const Vec3& v, double speeds) const;
+  Vec3 clipped(const Vec3& v, double speeds) const;
+  Vec3 corner(double speeds) const;
+  bool allowed(const Vec3& v, double speeds) const;
+  InlineList<Plane, 6> planes_;
 };
 
 /// `level`, tilted into the plane with unit normal `n` without changing its heading or length.
@@ -70,7 +80,9 @@ struct WalkerBrain::Tick {
   double strength = 0;       // m/s² of the gravity where it is
   double gravity_ratio = 1;  // of the gravity that its jumps are stated for
   double ridden = 0;         // s of it spent on the ground
-  BodyId ridden_body{};
+  /// m/s. Queries see the world as it was when the tick began. So in a tick the position is as seen from a frame that
+  /// has moved with this velocity since then: what moves with the frame is met as if both stood.
+  Vec3 frame{};
   PressedPlanes contacts{};  // what the body is pressed against in the air
   bool slid = false, swims = false;
   bool steered = true;  // false: no goal ends a stretch any more, so that time passes
@@ -137,8 +149,8 @@ struct WalkerBrain::Tick {
   }
   bool room_for(const Vec3& feet, double lift, double tall) const;
   Ground sense(const Vec3& feet, double lift, double reach) const {
-    return sense_ground({feet, state.up, tuning.body.radius, 2 * skin}, lift, reach, footwork(), surroundings,
-                        solids());
+    return sense_ground({feet, state.up, tuning.body.radius, 2 * skin, carrier()}, lift, reach, footwork(),
+                        surroundings, solids());
   }
   /// The share of a motion after which the body without its skin off just touches what was hit.
   double backed_off(const Hit& hit, const Vec3& motion) const {
@@ -146,10 +158,16 @@ struct WalkerBrain::Tick {
     return std::max(0.0, hit.distance - skin / std::max(closing, 1e-12));
   }
   void emit(WalkerEventKind kind, double value = 0, BodyId body = {}) {
-    events.push_back({kind, now, state.position, value, body, JumpFrom::nowhere, {}});
+    events.push_back({kind, now, place(), value, body, JumpFrom::nowhere, {}});
   }
+  Vec3 place() const { return state.position + frame * now; }  // in the world, at this time
+  void see_from(const Vec3& velocity) {
+    state.position += (frame - velocity) * now;
+    frame = velocity;
+  }
+  Vec3 as_seen(const FlightPlan& plan) const { return plan.displacement - frame * plan.duration; }
   /// The velocity of what it moves with: ground, or what it kept of it.
-  Vec3 frame() const { return state.on_ground ? state.ground.velocity : state.carried; }
+  Vec3 carrier() const { return state.on_ground ? state.ground.velocity : state.carried; }
 
   // brain_moves.cpp
   void act();
@@ -161,7 +179,7 @@ struct WalkerBrain::Tick {
   void remember_footing();
   void note_take_off();
   void note_apex() {
-    if (state.apex_due) emit(WalkerEventKind::apex, dot(state.position - state.take_off, state.up));
+    if (state.apex_due) emit(WalkerEventKind::apex, dot(place() - state.take_off, state.up));
     state.apex_due = false;
   }
   void land(const Ground& g, const Vec3& arriving);

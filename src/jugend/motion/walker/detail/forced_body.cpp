@@ -32,6 +32,7 @@ bool ForcedWalker::Body::read_body() {
 bool ForcedWalker::Body::begin() {
   if (!read_body()) return false;
   state.knock = {};
+  if (state.ledge.hold == Hold::free) frame = carrier();
   if (walker.dangers != 0) feel_dangers();
   return true;
 }
@@ -85,6 +86,7 @@ Vec3 ForcedWalker::Body::reached(const Vec3& from) const {
 }
 
 void ForcedWalker::Body::finish(const Vec3& start) {
+  see_from({});
   const Vec3 displacement = state.position - start;
   const bool moves_in_hold = state.ledge.hold == Hold::settling || state.ledge.hold == Hold::climbing;
   bring(displacement, moves_in_hold ? displacement / dt : state.velocity);

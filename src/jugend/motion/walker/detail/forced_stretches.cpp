@@ -61,7 +61,7 @@ double ForcedWalker::Body::ground_stretch(double time) {
   const double least = state.ground.distance > 0 ? -std::max(strength, fall_law().falling) : -most;
   const LegMotion end = legs_after({state.ground.distance, rising - ground_rise}, legs.frequency, least, most, took);
   const double rise = end.stretch - state.ground.distance + ground_rise * took;
-  state.position += (level + with) * took + ramp.acceleration * (0.5 * took * took) + up * rise;
+  state.position += (level + with - frame) * took + ramp.acceleration * (0.5 * took * took) + up * rise;
   state.velocity = with + ramp.end_velocity + up * (end.rate + ground_rise);
   state.ground.distance = end.stretch;
   borne += (dot(state.velocity, up) - rising + strength * took) * body.mass;
@@ -71,10 +71,10 @@ double ForcedWalker::Body::ground_stretch(double time) {
 
 /// s into the flight at which its soles come down on to the plane of `g`, where that is by then; NaN: not in it.
 double ForcedWalker::Body::time_of_landing(const FlightPlan& plan, const Ground& g) const {
-  const Vec3 rest = state.position + plan.displacement - state.up * g.distance;
+  const Vec3 rest = state.position + as_seen(plan) - state.up * g.distance;
   const Vec3 relative = plan.velocity - g.velocity;
   const double a = 0.5 * dot(g.normal, plan.acceleration), b = dot(g.normal, relative);
-  const double c = dot(g.normal, state.position - rest) - dot(g.normal, g.velocity) * now;
+  const double c = dot(g.normal, state.position - rest) - dot(g.normal, g.velocity - frame) * now;
   const QuadraticRoots roots = quadratic_roots(a, b, c);
   for (const double t : {roots.first, roots.second}) {
     if (roots.count > 0 && t >= 0 && t <= plan.duration && b + 2 * a * t < 0) return t;
@@ -86,13 +86,13 @@ double ForcedWalker::Body::fly(const FlightPlan& plan) {
   const Vec3& up = state.up;
   const double fallen = -dot(plan.displacement, up);
   const Ground g =
-      sense(state.position + plan.displacement, std::max(legs.clearance, fallen + 2 * skin), 0.5 * legs.clearance);
+      sense(state.position + as_seen(plan), std::max(legs.clearance, fallen + 2 * skin), 0.5 * legs.clearance);
   const double time = g.walkable ? time_of_landing(plan, g) : std::numeric_limits<double>::quiet_NaN();
   if (!(time >= 0)) {
     note_flown(plan);
     return plan.duration;
   }
-  state.position += plan.velocity * time + plan.acceleration * (0.5 * time * time);
+  state.position += (plan.velocity - frame) * time + plan.acceleration * (0.5 * time * time);
   state.velocity = plan.velocity + plan.acceleration * time;
   now += time;
   Ground there = g;
@@ -105,7 +105,7 @@ double ForcedWalker::Body::fly(const FlightPlan& plan) {
 
 double ForcedWalker::Body::swim_stretch(double time) {
   const auto [way, end] = plan_swim(time);
-  state.position += way;
+  state.position += way - frame * time;
   state.velocity = end;
   return time;
 }

@@ -4,31 +4,45 @@
 
 namespace jugend {
 
+/// What moves with the frame is found by a sweep as seen from there, what stands by one as seen from the world. Each is
+/// then met where it is by then, or not at all.
 double Walker::Body::fly(const FlightPlan& plan) {
-  Filter others = solids();
-  for (int bodies = 0; bodies < 2; ++bodies) {
-    const auto hit = surroundings.sweep(trunk(state.position, 0).view(), plan.displacement, others);
-    if (!hit) break;
-    // Ground that rises or sinks, and other walkers, are met where they are by then, or not at all.
-    const BodyFacts facts = surroundings.facts(hit->body);
-    const Vec3 velocity = facts.moving ? facts.velocity_at(hit->point) : Vec3{};
-    const bool met_as_seen = dot(hit->normal, state.up) > 0.5 || (facts.layers & walker_layer::swept) != 0;
-    const bool moves = std::abs(dot(velocity, hit->normal)) > 1e-9 && met_as_seen;
-    if (!moves) return touch(*hit, plan, {});
-    const Vec3 relative = plan.displacement - velocity * plan.duration;
-    const auto met = surroundings.sweep(trunk(state.position, 0).view(), relative, others);
-    if (met && met->body == hit->body) return touch(*met, plan, velocity);
-    others.passed = hit->body;
+  std::optional<Meeting> first = first_met(plan, frame);
+  if (frame != Vec3{}) {
+    const auto other = first_met(plan, {});
+    if (other && (!first || other->hit.distance < first->hit.distance)) first = other;
   }
+  if (first) return touch(*first, plan);
   note_flown(plan);
   return plan.duration;
 }
 
-/// The end of a flight, or of a part of it: time and place of the touch, and what becomes of the speed. Against ground
-/// that moves with `ground_velocity` it is placed as seen from there: that carries it through all of the tick.
-double Walker::Body::touch(const Hit& hit, const FlightPlan& plan, const Vec3& ground_velocity) {
-  const Vec3 velocity = plan.velocity - ground_velocity, &acceleration = plan.acceleration;
-  const Vec3 displacement = plan.displacement - ground_velocity * plan.duration;
+std::optional<Walker::Body::Meeting> Walker::Body::first_met(const FlightPlan& plan, const Vec3& seen_from) const {
+  Filter those = solids();
+  those.still_only = seen_from != frame;  // what moves otherwise is found from one of them alone: on a deck as on land
+  const auto sweep_past = [&](const Vec3& velocity) {
+    const Vec3 start = state.position + (frame - velocity) * now;
+    return surroundings.sweep(trunk(start, 0).view(), plan.displacement - velocity * plan.duration, those);
+  };
+  for (int bodies = 0; bodies < 3; ++bodies) {
+    const auto hit = sweep_past(seen_from);
+    if (!hit) break;
+    const BodyFacts facts = surroundings.facts(hit->body);
+    const Vec3 velocity = facts.moving ? facts.velocity_at(hit->point) : Vec3{};
+    if (std::abs(dot(velocity - seen_from, hit->normal)) <= 1e-9) return Meeting{*hit, seen_from};
+    const auto met = sweep_past(velocity);
+    if (met && met->body == hit->body) return Meeting{*met, velocity};
+    those.passed = hit->body;
+  }
+  return {};
+}
+
+/// The end of a flight, or of a part of it: time and place of the touch, and what becomes of the speed.
+double Walker::Body::touch(const Meeting& met, const FlightPlan& plan) {
+  const Hit& hit = met.hit;
+  see_from(met.velocity);
+  const Vec3 velocity = plan.velocity - frame, &acceleration = plan.acceleration;
+  const Vec3 displacement = plan.displacement - frame * plan.duration;
   const double share = backed_off(hit, displacement);
   // The sweep goes straight, the flight is a parabola: of the same height above the plane touched, so
   // n·(v t + a t²/2) = n·displacement × share gives the time, and the parabola the place.
@@ -47,21 +61,11 @@ double Walker::Body::touch(const Hit& hit, const FlightPlan& plan, const Vec3& g
   const Vec3 relative = arriving - facts.velocity_at(hit.point);
   now += spent;
   state.velocity = arriving;
-  const std::size_t told = events.size();
   if (!stomp(facts, hit, relative) && !touch_ground(hit, arriving, relative)) {
     if (norm(on_chord) > 0.1 * skin) contacts = {};  // it has left those that it touched before
-    bounce_off(hit, facts, arriving, -dot(relative, n));
+    bounce_off(hit, facts, arriving, relative);
   }
-  if (ground_velocity != Vec3{}) {
-    const Vec3 moved = ground_velocity * now;
-    for (std::size_t i = told; i < events.size(); ++i) events[i].position += moved;
-    if (state.on_ground) {
-      ridden = now, ridden_body = state.ground.body;
-    } else {
-      const auto stopped = surroundings.sweep(trunk(state.position, 0).view(), moved, solids());
-      state.position += stopped ? moved * backed_off(*stopped, moved) : moved;
-    }
-  }
+  if (state.on_ground) see_from(state.ground.velocity);
   now -= spent;
   return spent;
 }
@@ -74,16 +78,15 @@ bool Walker::Body::touch_ground(const Hit& hit, const Vec3& arriving, const Vec3
   return g.walkable;
 }
 
-/// What contacts leave of the speed, with `into` m/s into what was hit.
-void Walker::Body::bounce_off(const Hit& hit, const BodyFacts& facts, const Vec3& arriving, double into) {
+/// What contacts leave of the speed. From then on it follows what gives way.
+void Walker::Body::bounce_off(const Hit& hit, const BodyFacts& facts, const Vec3& arriving, const Vec3& relative) {
   const Vec3& n = hit.normal;
+  const double into = -dot(relative, n);
   if (into > 0) {
     const double own = 1 / tuning.body.mass, others = facts.inverse_mass_at(hit.point, n);
     const double impulse = into / (own + others);
     state.velocity += n * (impulse * own);
     if (facts.mass > 0) surroundings.push(hit.body, n * -impulse, hit.point);
-    const double on_with = -dot(state.velocity, n);  // it follows a body that gives way, once that has moved
-    if (on_with > 0) kept += n * -on_with, state.velocity += n * on_with;
   }
   const bool rose = dot(arriving, state.up) > least_rise;
   if (dot(n, state.up) < -0.1 && rose) {
@@ -94,14 +97,15 @@ void Walker::Body::bounce_off(const Hit& hit, const BodyFacts& facts, const Vec3
     note_apex();
     jump.fall();
   }
-  contacts.add(n);
+  contacts.add(n, dot(into > 0 ? state.velocity : facts.velocity_at(hit.point), n));
   if (dot(n, state.up) > 0.02) slid = true;
   // Slopes that are each too steep can hold together; then there is no way down.
-  state.wedged = slid && contacts.size() > 1 && dot(contacts.clip(-state.up), state.up) > -1e-6;
+  state.wedged = slid && contacts.size() > 1 && dot(contacts.clip_force(-state.up), state.up) > -1e-6;
   if (state.wedged) state.velocity = in_plane(state.velocity, state.up);
 }
 
 double Walker::Body::swim_stretch(double time) {
+  see_from({});
   const auto [way, end] = plan_swim(time);
   const auto hit = surroundings.sweep(trunk(state.position, 0).view(), way, solids());
   if (!hit) {

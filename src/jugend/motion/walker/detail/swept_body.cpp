@@ -125,6 +125,7 @@ void Walker::Body::exchange_speed(const Overlap& deepest, const BodyFacts& facts
 }
 
 void Walker::Body::refresh_ground() {
+  if (state.ledge.hold == Hold::free) frame = carrier();
   if (!state.on_ground) return;
   const Vec3 relative = state.velocity - state.ground.velocity;
   const double thrown_off = 0.02 * tuning.jump.take_off_speed();
@@ -132,6 +133,7 @@ void Walker::Body::refresh_ground() {
   const Ground g = sense(state.position, tuning.ground.step_height, tuning.ground.step_height);
   if (!g.walkable) return leave_ground(true);
   stand_on(g);
+  frame = g.velocity;
   state.velocity = relative + g.velocity;
 }
 
@@ -156,23 +158,24 @@ void Walker::Body::touch_down(const Ground& g, const Vec3& relative, double impa
 
 void Walker::Body::finish(const Vec3&) {
   state.velocity += kept;
-  if (state.on_ground && dt - now > instant) ridden += dt - now, ridden_body = state.ground.body;  // held by walls
-  if (state.on_ground && ridden > 0)  // its weight lies on what it stands on
+  if (state.on_ground) ridden += dt - now;  // held by walls
+  if (state.on_ground && ridden > 0)        // its weight lies on what it stands on
     press(state.up * (-tuning.body.mass * strength * tuning.push.weight * ridden / dt));
+  now = dt;
+  if (!state.on_ground) see_from({});
   board();
 }
 
 /// Where it stands on a body, before the world moves that.
 void Walker::Body::board() {
   state.ride = {};
-  if (ridden <= 0 || !state.on_ground || !state.ground.moving || ridden_body != state.ground.body) return;
-  const BodyFacts facts = surroundings.facts(ridden_body);
-  const Vec3 belt = rotate(facts.pose.orientation, facts.surface.belt) * ridden;
-  state.ride = {ridden_body,
+  if (!state.on_ground || !state.ground.moving) return;
+  const BodyFacts facts = surroundings.facts(state.ground.body);
+  const Vec3 belt = rotate(facts.pose.orientation, facts.surface.belt) * dt;
+  state.ride = {state.ground.body,
                 to_local(facts.pose, state.position + belt),
                 rotate(conjugate(facts.pose.orientation), state.facing),
-                {},
-                std::min(1.0, ridden / dt)};
+                {}};
 }
 
 /// Carried by where the world has moved that body, turns included, but not through walls. Asked again it is carried by
@@ -180,10 +183,10 @@ void Walker::Body::board() {
 bool Walker::Body::ride(bool last) {
   if (!state.ride.body) return false;
   const Ride ridden_so_far = state.ride;
-  const auto& [body, local, ahead, done, share] = ridden_so_far;
+  const auto& [body, local, ahead, done] = ridden_so_far;
   const Vec3 start = state.position - done;
   const Pose pose = surroundings.facts(body).pose;
-  Vec3 way = (to_world(pose, local) - start) * share;
+  Vec3 way = to_world(pose, local) - start;
   if (way != Vec3{}) {
     Filter others = solids();
     others.ignored = body;

@@ -54,9 +54,15 @@ struct Walker::Body final : WalkerBrain::Tick {
   double push_wall(const BodyFacts& facts, BodyId body, const Vec3& n, const Vec3& at, double needed, double share);
 
   // swept_air.cpp
-  double touch(const Hit& hit, const FlightPlan& plan, const Vec3& ground_velocity);
+  /// What a flight meets, and the velocity as seen from which it was met.
+  struct Meeting {
+    Hit hit;
+    Vec3 velocity;
+  };
+  std::optional<Meeting> first_met(const FlightPlan& plan, const Vec3& seen_from) const;
+  double touch(const Meeting& met, const FlightPlan& plan);
   bool touch_ground(const Hit& hit, const Vec3& arriving, const Vec3& relative);
-  void bounce_off(const Hit& hit, const BodyFacts& facts, const Vec3& arriving, double into);
+  void bounce_off(const Hit& hit, const BodyFacts& facts, const Vec3& arriving, const Vec3& relative);
 };
 
 }  // namespace jugend

@@ -102,6 +102,7 @@ double Walker::Body::ground_stretch(double time) {
   if (walk.ground.walkable) {
     state.position = walk.position;
     stand_on(walk.ground);
+    frame = walk.ground.velocity;
   }
   if (walk.wall) meet_wall(*walk.wall, walk.hit.body, walk.hit.point, velocity, spent);
   const Vec3 against = in_plane(beyond.ground.touch_normal, state.up);
@@ -160,7 +161,6 @@ void Walker::Body::finish_ground_stretch(double time, const Vec3& relative) {
   const Vec3 heading = normalised(in_plane(relative, state.up));
   state.velocity = state.ground.velocity + tilted(heading, state.ground.normal, state.up) * norm(relative);
   ridden += time;
-  ridden_body = state.ground.body;
 }
 
 }  // namespace jugend
