@@ -191,7 +191,6 @@ const std::vector<Exception>& known_exceptions() {
                                                  {"scaled", Cast::roller, size},
                                                  {"rate", Cast::led_body, order},
                                                  {"seams", Cast::led_body, contacts},
-                                                 {"seams", Cast::vehicle, contacts, at_times},
                                                  {"moving_ground", Cast::led_body, ground},
                                                  {"turned", Cast::led_body, contacts},
                                                  {"mirrored", Cast::led_body, contacts},

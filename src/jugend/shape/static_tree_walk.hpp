@@ -55,7 +55,7 @@ struct StaticTree::Walk {
     w.from_near = -start * w.inverse - grown;
     w.from_far = -start * w.inverse + grown;
     for (int k = 0; k < 3; ++k) {
-      const int backward = way[k] < 0 ? 3 : 0;
+      const int backward = step[k] < 0 ? 3 : 0;  // as its inverse: what is too small for a float has no sign
       w.near_row[k] = k + backward;
       w.far_row[k] = k + 3 - backward;
     }
