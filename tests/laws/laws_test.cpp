@@ -56,7 +56,7 @@ TEST(LawScenes, TheFirstOfAllIsReallyMoved) {
       ASSERT_TRUE(played.finite);
       furthest = std::max(furthest, norm(played.end - played.path.front()));
     }
-    EXPECT_GT(furthest, 0.3) << name_of(cast);
+    EXPECT_GT(furthest, 0.1) << name_of(cast);
   }
 }
 

@@ -24,12 +24,10 @@ FloorOf draw_floor(Random& random) {
   switch (random.below(5)) {
     case 0: return {Box{{side, k, side}}, k, -side, side, {0, -k, 0}};
     case 1: return {std::make_shared<HeightField>(n + 1, n + 1, k, std::vector<double>((n + 1) * (n + 1))), k, 0, side};
-    case 2:
-      return {std::make_shared<TileGrid>(std::string(n, '#') + "\n", k, 2 * side), k, 0, side, {0, -k, 0}};
+    case 2: return {std::make_shared<TileGrid>(std::string(n, '#') + "\n", k, 2 * side), k, 0, side, {0, -k, 0}};
     case 3: {
       std::vector<Vec3> points;
-      for (int i = 0; i < 8; ++i)
-        points.push_back({i & 1 ? side : -side, i & 2 ? 0 : -2 * side, i & 4 ? side : -side});
+      for (int i = 0; i < 8; ++i) points.push_back({i & 1 ? side : -side, i & 2 ? 0 : -2 * side, i & 4 ? side : -side});
       return {std::make_shared<Hull>(points), k, -side, side};
     }
     default: {

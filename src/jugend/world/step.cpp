@@ -51,7 +51,7 @@ void World::inner_step(double dt) {
   list_active();
   parts_->solver.run(parts_->state, parts_->workers,
                      {dt, parts_of(dt, longest_substep), parts_->tolerance, 20 * parts_->tolerance, 3 * parts_->scale,
-                      parts_->scale, &parts_->field, parts_->active});
+                      parts_->scale, &parts_->field, &parts_->shapes, parts_->active});
   report(dt);
   put_to_sleep(dt);
   ++parts_->state.steps;

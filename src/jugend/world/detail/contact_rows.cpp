@@ -7,14 +7,31 @@
 
 namespace jugend::world_state {
 
+void Solver::set_frame(const State& state, ContactRow& row, const Vec3& normal) const {
+  row.normal = normal;
+  row.tangent_1 = any_perpendicular(row.normal);
+  row.tangent_2 = cross(row.normal, row.tangent_1);
+  const Pair& pair = state.pairs[row.pair];
+  const Body &body_a = state.bodies[pair.a], &body_b = state.bodies[pair.b];
+  row.belt_1 = row.belt_2 = 0;
+  if (body_a.surface.belt != Vec3{} || body_b.surface.belt != Vec3{}) {
+    const Vec3 belt =
+        rotate(body_a.pose.orientation, body_a.surface.belt) - rotate(body_b.pose.orientation, body_b.surface.belt);
+    row.belt_1 = dot(belt, row.tangent_1), row.belt_2 = dot(belt, row.tangent_2);
+  }
+}
+
+void Solver::place_point(const ContactRow& row, PointRow& p, const Vec3& lever_a, const Vec3& lever_b) const {
+  p.lever_a = p.along_a = lever_a, p.lever_b = p.along_b = lever_b;
+  p.arm_a = cross(lever_a, row.normal), p.arm_b = cross(lever_b, row.normal);
+}
+
 void Solver::load_contact(const State& state, ContactRow& row) {
   const Contact& contact = state.contacts[row.contact];
   SolverBody &a = bodies_[row.a], &b = bodies_[row.b];
-  row.normal = contact.normal;
-  row.tangent_1 = any_perpendicular(row.normal);
-  row.tangent_2 = cross(row.normal, row.tangent_1);
-  row.rolled = row.spun = 0;
-  row.hit = false;
+  row.rolled = row.spun = row.slid = row.turned_before = 0;
+  row.moved_before = {};
+  row.hit = row.looked = row.gone = false;
   const Pair& pair = state.pairs[row.pair];
   const Body &body_a = state.bodies[pair.a], &body_b = state.bodies[pair.b];
   const Surface &of_a = body_a.surface, &of_b = body_b.surface;
@@ -22,21 +39,21 @@ void Solver::load_contact(const State& state, ContactRow& row) {
   row.restitution = combined(of_a.restitution, of_b.restitution, of_a.restitution_rule, of_b.restitution_rule);
   row.rolling = std::max(of_a.rolling_resistance, of_b.rolling_resistance);
   row.spinning = std::max(of_a.spinning_resistance, of_b.spinning_resistance);
-  row.belt_1 = row.belt_2 = 0;
-  if (of_a.belt != Vec3{} || of_b.belt != Vec3{}) {
-    const Vec3 belt = rotate(body_a.pose.orientation, of_a.belt) - rotate(body_b.pose.orientation, of_b.belt);
-    row.belt_1 = dot(belt, row.tangent_1), row.belt_2 = dot(belt, row.tangent_2);
-  }
+  set_frame(state, row, contact.normal);
   row.reweigh = poses_[row.a].needle || poses_[row.b].needle;
+  row.of_a = body_a.dynamic() && (!body_b.dynamic() || body_a.reach <= body_b.reach);
+  row.fresh_for = 0.02 * (row.of_a ? body_a.inner : body_b.inner);
+  row.sure = pair.one_way;
   Vec3 push_a, turn_a, turn_b;
   for (std::uint32_t k = 0; k < row.count; ++k) {
     const ContactPoint& from = contact.points[k];
     PointRow& p = points_[row.first + k];
     p = {};
-    p.lever_a = from.lever_a, p.lever_b = from.lever_b;
+    place_point(row, p, from.lever_a, from.lever_b);
     p.separation = from.separation;
     p.rebound = -1;
     p.warm = from.hold * h_;
+    row.sure |= p.warm > 0 || from.separation < -settings_.slop;
     p.warm_1 = dot(from.hold_friction, row.tangent_1) * h_;
     p.warm_2 = dot(from.hold_friction, row.tangent_2) * h_;
     const Vec3 impulse = row.normal * p.warm + row.tangent_1 * p.warm_1 + row.tangent_2 * p.warm_2;
@@ -45,6 +62,27 @@ void Solver::load_contact(const State& state, ContactRow& row) {
   weigh(row);
   if (row.a != 0) add_warm(a, push_a, turn_a);
   if (row.b != 0) add_warm(b, -push_a, -turn_b);
+}
+
+/// Levers as they are in the middle of the coming sub-step, where its velocities belong. Points go with the body that
+/// they lie on, turned about the normal alone: round ones roll on.
+void Solver::move_levers(ContactRow& row) {
+  const SolverBody &a = bodies_[row.a], &b = bodies_[row.b], &owner = row.of_a ? a : b;
+  const double angle = dot(row.normal, owner.turned + owner.spin * (h_ / 2)) - row.turned_before;
+  const double half = angle / 2, scale = 1 / (1 + half * half);  // a turn by 2 atan(angle / 2)
+  const double cosine = (1 - half * half) * scale, sine = angle * scale;
+  const auto turned = [&](const Vec3& v) {
+    return v * cosine + cross(row.normal, v) * sine + row.normal * (dot(row.normal, v) * (1 - cosine));
+  };
+  const Vec3 moved = a.moved - b.moved + (a.velocity - b.velocity) * (h_ / 2) - row.moved_before;
+  for (PointRow& p : points_of(row)) {
+    const Vec3 apart = p.along_b - p.along_a + moved;  // from b's centre to a's
+    if (row.of_a) {
+      p.lever_a = turned(p.along_a), p.lever_b = p.lever_a + apart;
+    } else {
+      p.lever_b = turned(p.along_b), p.lever_a = p.lever_b - apart;
+    }
+  }
 }
 
 /// How much mass each point moves along the normal and across it.
@@ -109,7 +147,7 @@ void Solver::find_hits(ContactRow& row, const PairVelocities& duo) {
     p.rebound = -1;
     if (p.warm > 0) continue;
     const double approach = dot(row.normal, duo.relative(p.lever_a, p.lever_b));
-    const double gap = p.separation + duo.parted(row.normal, p.lever_a, p.lever_b);
+    const double gap = duo.gap(row.normal, p);
     if (approach >= 0 || gap + approach * h_ > 0) continue;
     const double at_start = approach - 0.5 * pull * h_;
     const double squared = at_start * at_start - 2 * pull * gap;
@@ -153,6 +191,7 @@ void Solver::solve_positions(ContactRow& row) {
 }
 
 void Solver::solve_velocities(ContactRow& row, bool last) {
+  if (!row.sure) return;
   PairVelocities duo(bodies_[row.a], bodies_[row.b]);
   const Vec3 n = row.normal;
   const std::span<PointRow> points = points_of(row);

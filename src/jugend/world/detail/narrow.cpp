@@ -191,20 +191,22 @@ void hand_down(const Contact* old, std::size_t old_count, Contact* fresh, std::s
   }
 }
 
+double deepest_of(const Manifold& manifold) {
+  double least = std::numeric_limits<double>::infinity();
+  for (const ManifoldPoint& p : manifold.points) least = std::min(least, p.separation);
+  return least;
+}
+
 /// Manifolds with the same normal become one, of four points at most.
 std::size_t reduce(Gathered& all, Contact* out, bool* later, std::size_t capacity) {
   std::size_t used = 0;
   static thread_local std::array<ManifoldPoint, 4 * Gathered::most> points;
   static thread_local std::array<std::uint32_t, 4 * Gathered::most> parts;
-  const auto deepest = [](const Candidate& c) {
-    double least = 1e300;
-    for (const ManifoldPoint& p : c.manifold.points) least = std::min(least, p.separation);
-    return least;
-  };
   while (used < capacity) {
     const Candidate* lead = nullptr;
     for (std::size_t i = 0; i < all.count; ++i) {
-      if (!all.list[i].dropped && (lead == nullptr || deepest(all.list[i]) < deepest(*lead))) lead = &all.list[i];
+      const Candidate& c = all.list[i];
+      if (!c.dropped && (lead == nullptr || deepest_of(c.manifold) < deepest_of(lead->manifold))) lead = &c;
     }
     if (lead == nullptr) break;
     const Vec3 normal = lead->manifold.normal;
@@ -316,6 +318,28 @@ void find_contacts(State& state, const std::vector<Shape>& shapes, Pair& pair, c
   hand_down(places, old_count, fresh.data(), count, same_place);
   std::copy_n(fresh.begin(), count, places);
   pair.count = static_cast<std::uint8_t>(count);
+}
+
+bool look_at(const Shape& a, const Pose& pose_a, const Shape& b, const Pose& pose_b, const LookSettings& settings,
+             const Vec3& normal, Contact& out) {
+  static thread_local Gathered all;
+  all.count = 0;
+  gather(a, pose_a, b, pose_b, settings.margin, all);
+  if (composed(b) && all.count > 1) drop_inner_edges_within(b, pose_b, settings.seam, all);
+  const Candidate* lead = nullptr;
+  double best = -1e300;
+  for (std::size_t i = 0; i < all.count; ++i) {
+    const Candidate& c = all.list[i];
+    if (c.dropped) continue;
+    const double least = deepest_of(c.manifold);
+    const double rank = least <= settings.touch ? 2 + dot(c.manifold.normal, normal) : -least;
+    if (rank > best) best = rank, lead = &c;
+  }
+  if (lead == nullptr) return false;
+  const Vec3 like = lead->manifold.normal;
+  for (std::size_t i = 0; i < all.count; ++i) all.list[i].dropped |= dot(all.list[i].manifold.normal, like) < 0.9995;
+  bool later = false;
+  return reduce(all, &out, &later, 1) > 0;
 }
 
 bool overlapping(const State& state, const std::vector<Shape>& shapes, const Pair& pair) {

@@ -15,6 +15,16 @@ struct NarrowSettings {
 /// pair and its own places alone, so that pairs can be done at the same time.
 void find_contacts(State& state, const std::vector<Shape>& shapes, Pair& pair, const NarrowSettings& settings);
 
+struct LookSettings {
+  double margin = 0;  // m: what is further apart is nothing
+  double touch = 0;   // m: nearer is touching
+  double seam = 0;    // m: within one shape of many parts, as near is the same surface
+};
+/// The contact of two shapes at these poses: of those that touch the one that is most like `normal`, else the nearest.
+/// False: there is none.
+bool look_at(const Shape& a, const Pose& pose_a, const Shape& b, const Pose& pose_b, const LookSettings& settings,
+             const Vec3& normal, Contact& out);
+
 /// Are a sensor and the other body inside one another, as they are now?
 bool overlapping(const State& state, const std::vector<Shape>& shapes, const Pair& pair);
 

@@ -37,9 +37,9 @@ struct PairVelocities {
            dot(b.inverse_inertia * rb, rb);
   }
   double softness_about(const Vec3& axis) const { return dot((a.inverse_inertia + b.inverse_inertia) * axis, axis); }
-  /// How far apart along `d` the step has brought them.
-  double parted(const Vec3& d, const Vec3& lever_a, const Vec3& lever_b) const {
-    return dot(d, (a.moved + cross(a.turned, lever_a)) - (b.moved + cross(b.turned, lever_b)));
+  /// m from one to the other at a point, as the step has brought them so far.
+  double gap(const Vec3& normal, const PointRow& p) const {
+    return p.separation + dot(normal, a.moved - b.moved) + (dot(a.turned, p.arm_a) - dot(b.turned, p.arm_b));
   }
 };
 
@@ -58,12 +58,11 @@ class Levers {
   };
   Levers(const PairVelocities& duo, const Vec3& normal, std::span<const PointRow> points)
       : normal_(normal), push_a_(times(duo.a.inverse_mass, normal)), push_b_(times(duo.b.inverse_mass, normal)) {
-    const double apart = dot(normal, duo.a.moved - duo.b.moved);
     for (std::size_t k = 0; k < points.size(); ++k) {
       Lever& l = levers_[k];
       l.turn_a = cross(points[k].lever_a, normal), l.turn_b = cross(points[k].lever_b, normal);
       l.answer_a = duo.a.inverse_inertia * l.turn_a, l.answer_b = duo.b.inverse_inertia * l.turn_b;
-      l.gap = points[k].separation + apart + dot(duo.a.turned, l.turn_a) - dot(duo.b.turned, l.turn_b);
+      l.gap = duo.gap(normal, points[k]);
     }
   }
   const Lever& operator[](std::size_t k) const { return levers_[k]; }

@@ -152,7 +152,7 @@ void Solver::lay_out_rows(const State& state, const Counts& contact_count, const
   for (ContactRow& row : contacts_) {
     row.first = points;
     row.count = state.contacts[row.contact].count;
-    points += row.count;
+    points += 4;  // another look may find more
   }
   points_.resize(points);
 }
@@ -264,9 +264,23 @@ void Solver::run(State& state, const Workers& workers, const Settings& settings)
   kick_ = 0.5;
   bodies([&](std::size_t i) { kick(i); });
   for (int sub = 0; sub < settings.substeps; ++sub) {
+    asked_ = false;
     each_colour(
-        workers, [&](ContactRow& row) { solve_positions(row); },
+        workers,
+        [&](ContactRow& row) {
+          row.asks = !row.sure;
+          if (row.asks && !row.gone) asked_.store(true, std::memory_order_relaxed);
+          if (row.sure && still_touches(state, row)) solve_positions(row);
+        },
         [&](JointRow& row) { solve_joint(state, row, Phase::positions); });
+    if (asked_) {  // whether they touch goes by how fast the others let them come
+      each_colour(
+          workers,
+          [&](ContactRow& row) {
+            if (row.asks && comes_to_touch(state, row)) solve_positions(row);
+          },
+          [](JointRow&) {});
+    }
     bodies([&](std::size_t i) { drift(i); });
     each_colour(
         workers, [&](ContactRow& row) { solve_velocities(row, false); },
@@ -294,9 +308,12 @@ void Solver::store(State& state, const Workers& workers) {
         to.hold = p.warm * per_sub;
         to.hold_friction = (row.tangent_1 * p.warm_1 + row.tangent_2 * p.warm_2) * per_sub;
         // Where one of the two stands still, that is where they touch.
-        if (bodies_[row.b].inverse_mass == Vec3{}) to.point -= row.normal * (p.separation / 2);
-        if (bodies_[row.a].inverse_mass == Vec3{}) to.point += row.normal * (p.separation / 2);
-        to.separation += PairVelocities(bodies_[row.a], bodies_[row.b]).parted(row.normal, p.lever_a, p.lever_b);
+        const double found_at = to.separation;
+        to.separation = PairVelocities(bodies_[row.a], bodies_[row.b]).gap(row.normal, p);
+        if (!row.sure) to.separation = std::max(to.separation, 2 * settings_.tolerance);  // past one another
+        if (row.looked || !row.sure) continue;
+        if (bodies_[row.b].inverse_mass == Vec3{}) to.point -= row.normal * (found_at / 2);
+        if (bodies_[row.a].inverse_mass == Vec3{}) to.point += row.normal * (found_at / 2);
       }
     }
   });

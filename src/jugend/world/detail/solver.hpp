@@ -7,6 +7,8 @@
 // Soft constraints as implicit springs: Lacoursière, "Ghosts and Machines", PhD thesis, Umeå 2007.
 #pragma once
 
+#include <atomic>
+#include <jugend/shape/shape.hpp>
 #include <jugend/world/detail/parallel.hpp>
 #include <jugend/world/detail/state.hpp>
 #include <jugend/world/gravity_field.hpp>
@@ -42,7 +44,9 @@ struct SolverPose {
 };
 
 struct PointRow {
-  Vec3 lever_a, lever_b;
+  Vec3 lever_a, lever_b;                   // in the middle of the coming sub-step
+  Vec3 along_a, along_b;                   // as they were found
+  Vec3 arm_a, arm_b;                       // what the normal turns about, as found
   double separation;                       // at the step's start
   double mass;                             // along the normal
   double across_11, across_12, across_22;  // inverse of the tangential mass matrix
@@ -62,6 +66,15 @@ struct ContactRow {
   std::uint32_t a, b;  // solver bodies
   std::uint32_t first, count;
   std::uint32_t contact, pair;  // places in the state
+  double slid;                  // m since the last look
+  double fresh_for;             // m: when it has slid so far it is looked at again
+  double turned_before;         // rad about the normal, of whose points they are, when they were found
+  Vec3 moved_before;            // of a against b, likewise
+  bool of_a;                    // the points lie on a, and go with it
+  bool sure;                    // they touch, or have been seen to in this step
+  bool asks;                    // in this sub-step, after those that are sure
+  bool looked;                  // found within the step
+  bool gone;                    // they are past one another
   bool reweigh;                 // one of them is a needle
   bool hit;                     // a point of it rebounds in this sub-step
 };
@@ -96,6 +109,7 @@ class Solver {
     double push_speed = 3;  // m/s at most, to part bodies that are inside one another
     double scale = 1;       // length scale
     const GravityField* field = nullptr;
+    const std::vector<Shape>* shapes = nullptr;
     std::span<const std::uint32_t> pairs;  // those with a body that is awake or moved
   };
   /// Solves and moves the awake and kinematic bodies.
@@ -121,6 +135,20 @@ class Solver {
   void fetch(const ContactRow& row) const;
   void load_contact(const State& state, ContactRow& row);
   void weigh(const ContactRow& row);
+  void set_frame(const State& state, ContactRow& row, const Vec3& normal) const;
+  void place_point(const ContactRow& row, PointRow& p, const Vec3& lever_a, const Vec3& lever_b) const;
+  void move_levers(ContactRow& row);
+  const SolverBody& owner_of(const ContactRow& row) const { return bodies_[row.of_a ? row.a : row.b]; }
+
+  // contact_looks.cpp
+  Pose pose_in(double time, std::uint32_t solver, const Body& body) const;
+  Vec3 centre_in(double time, std::uint32_t solver, const Body& body) const;
+  bool look(const State& state, const ContactRow& row, double time, double margin, double touch, Contact& found) const;
+  void take_over(State& state, ContactRow& row, const Contact& found, double time);
+  bool comes_to_touch(State& state, ContactRow& row);
+  bool still_touches(State& state, ContactRow& row);
+  bool follow(State& state, ContactRow& row);
+  double sliding(const ContactRow& row);
   void load_joint(const State& state, JointRow& row);
   enum class Phase : std::uint8_t { positions, velocities, last };
   void solve_joint(const State& state, JointRow& row, Phase phase);
@@ -147,6 +175,7 @@ class Solver {
   std::vector<JointRow> joints_;
   std::vector<Colour> colours_;
   std::size_t used_colours_ = 0;
+  std::atomic<bool> asked_{false};    // is any contact not sure in this sub-step?
   std::vector<std::uint64_t> taken_;  // colours by body
   struct Pending {
     std::uint32_t a, b, place, colour, pair;

@@ -78,7 +78,7 @@ bool Walker::Body::touch_ground(const Hit& hit, const Vec3& arriving, const Vec3
   return g.walkable;
 }
 
-/// What contacts leave of the speed. From then on it follows what gives way.
+/// What contacts leave of the speed. What gives way it follows once that has moved.
 void Walker::Body::bounce_off(const Hit& hit, const BodyFacts& facts, const Vec3& arriving, const Vec3& relative) {
   const Vec3& n = hit.normal;
   const double into = -dot(relative, n);
@@ -87,6 +87,8 @@ void Walker::Body::bounce_off(const Hit& hit, const BodyFacts& facts, const Vec3
     const double impulse = into / (own + others);
     state.velocity += n * (impulse * own);
     if (facts.mass > 0) surroundings.push(hit.body, n * -impulse, hit.point);
+    const double on_with = dot(frame - state.velocity, n);
+    if (facts.mass > 0 && on_with > 0) kept += n * -on_with, state.velocity += n * on_with;
   }
   const bool rose = dot(arriving, state.up) > least_rise;
   if (dot(n, state.up) < -0.1 && rose) {

@@ -1,0 +1,172 @@
+// Contacts looked at again within a step: does what comes really touch, and has what slides come to another place?
+//
+// The plane of a contact is found once a step, from bodies as they lie then. Followed further it is no surface but a
+// plane that separates them: what crosses it may yet pass by. So a contact that does not touch holds nothing until a
+// look at where the bodies come to shows that they do; else the look gives the next plane. One that touches is looked
+// at again when the bodies have slid along one another.
+#include <algorithm>
+#include <cmath>
+#include <jugend/world/detail/narrow.hpp>
+#include <jugend/world/detail/pair_velocities.hpp>
+
+namespace jugend::world_state {
+
+Pose Solver::pose_in(double time, std::uint32_t solver, const Body& body) const {
+  if (solver == 0) return body.pose;
+  const SolverPose& p = poses_[solver];
+  const SolverBody& s = bodies_[solver];
+  const bool turns = time != 0 && s.spin != Vec3{};
+  const Quat turned = turns ? normalised(rotation(s.spin * time) * p.orientation) : p.orientation;
+  return {p.centre + s.velocity * time - rotate(turned, body.local_centre), turned};
+}
+
+Vec3 Solver::centre_in(double time, std::uint32_t solver, const Body& body) const {
+  return solver == 0 ? body.centre : poses_[solver].centre + bodies_[solver].velocity * time;
+}
+
+/// The contact of the row's pair `time` s from now that is most like the row; nothing further apart than `margin`.
+bool Solver::look(const State& state, const ContactRow& row, double time, double margin, double touch,
+                  Contact& found) const {
+  const Pair& pair = state.pairs[row.pair];
+  const Body &a = state.bodies[pair.a], &b = state.bodies[pair.b];
+  const LookSettings settings{margin, touch, std::min(10 * settings_.tolerance, 0.1 * std::max(a.inner, b.inner))};
+  return look_at((*settings_.shapes)[a.shape], pose_in(time, row.a, a), (*settings_.shapes)[b.shape],
+                 pose_in(time, row.b, b), settings, row.normal, found);
+}
+
+namespace {
+
+const ContactPoint& deepest_of(const Contact& contact) {
+  return *std::min_element(contact.points, contact.points + contact.count,
+                           [](const ContactPoint& p, const ContactPoint& q) { return p.separation < q.separation; });
+}
+
+}  // namespace
+
+/// Puts a contact as it will be in `time` s in the row's place, with no impulse yet.
+void Solver::take_over(State& state, ContactRow& row, const Contact& found, double time) {
+  const Pair& pair = state.pairs[row.pair];
+  const PairVelocities duo(bodies_[row.a], bodies_[row.b]);
+  const Vec3 centre_a = centre_in(time, row.a, state.bodies[pair.a]),
+             centre_b = centre_in(time, row.b, state.bodies[pair.b]);
+  double sum = 0;
+  Vec3 slipped;
+  for (const PointRow& p : points_of(row)) sum += p.sum, slipped += row.tangent_1 * p.sum_1 + row.tangent_2 * p.sum_2;
+  Contact& contact = state.contacts[row.contact];
+  contact = found;
+  row.count = found.count;
+  row.looked = true;
+  row.slid = 0;
+  set_frame(state, row, found.normal);
+  const Quat frame_a = conjugate(pose_in(time, row.a, state.bodies[pair.a]).orientation);
+  for (std::uint32_t k = 0; k < row.count; ++k) {
+    ContactPoint& to = contact.points[k];
+    to.lever_a = to.point - centre_a, to.lever_b = to.point - centre_b;
+    to.local = rotate(frame_a, to.lever_a);
+    PointRow& p = points_[row.first + k];
+    p = {};
+    p.rebound = -1;
+    place_point(row, p, to.lever_a, to.lever_b);
+    const Vec3 way = (duo.va - duo.vb) * time;
+    const double until = dot(row.normal, way) + (dot(duo.wa, p.arm_a) - dot(duo.wb, p.arm_b)) * time;
+    to.separation -= until + dot(row.normal, duo.a.moved - duo.b.moved) + dot(duo.a.turned, p.arm_a) -
+                     dot(duo.b.turned, p.arm_b);
+    p.separation = to.separation;
+  }
+  row.turned_before = dot(row.normal, owner_of(row).turned + owner_of(row).spin * time);
+  row.moved_before = duo.a.moved - duo.b.moved + (duo.va - duo.vb) * time;
+  if (row.count > 0) {
+    PointRow& first = points_[row.first];
+    first.sum = sum, first.sum_1 = dot(slipped, row.tangent_1), first.sum_2 = dot(slipped, row.tangent_2);
+  }
+  weigh(row);
+}
+
+/// Does what has not touched come to touch in this sub-step? From plane to plane, each time as far on as the bodies
+/// cannot have met.
+bool Solver::comes_to_touch(State& state, ContactRow& row) {
+  for (int plane = 0; plane < 24 && !row.gone; ++plane) {
+    const PairVelocities duo(bodies_[row.a], bodies_[row.b]);
+    const Levers levers(duo, row.normal, points_of(row));
+    double time = 2 * h_;
+    for (std::size_t k = 0; k < row.count; ++k) {
+      const double speed = levers.speed(k, duo), gap = levers[k].gap;
+      if (gap + speed * h_ <= 0) time = std::min(time, gap > 0 ? gap / -speed : 0.0);
+    }
+    if (time > h_) return false;
+    const Pair& pair = state.pairs[row.pair];
+    const Body &a = state.bodies[pair.a], &b = state.bodies[pair.b];
+    const double speed = norm(duo.va - duo.vb) + norm(duo.wa) * a.reach + norm(duo.wb) * b.reach;
+    const double margin = std::min(speed * (settings_.dt + h_), 0.8 * (a.inner + b.inner)) + 2 * settings_.slop;
+    Contact found;
+    if (!look(state, row, time, margin, settings_.tolerance, found)) {
+      row.gone = true;
+      return false;
+    }
+    const bool touches = deepest_of(found).separation <= settings_.tolerance;
+    double at = time;
+    if (touches) {
+      // Just over an edge the border beside it looks touched as well: a little later it is clear which of the two is.
+      const double on = std::min(h_, 0.2 * (a.inner + b.inner) / std::max(speed, 1e-12));
+      Contact further;
+      if (look(state, row, time + on, margin, settings_.tolerance, further) &&
+          dot(further.normal, found.normal) < 0.9 && deepest_of(further).separation > -settings_.slop)
+        found = further, at = time + on;
+    }
+    take_over(state, row, found, at);
+    if (touches) return row.sure = true;
+  }
+  return false;
+}
+
+/// The place of a contact that has slid, with the forces it had; false where nothing touches any more.
+bool Solver::follow(State& state, ContactRow& row) {
+  PairVelocities duo(bodies_[row.a], bodies_[row.b]);
+  double push = 0;
+  Vec3 rub;
+  for (const PointRow& p : points_of(row)) {  // what this sub-step's kick has given already
+    const Vec3 friction = row.tangent_1 * p.warm_1 + row.tangent_2 * p.warm_2;
+    duo.push((row.normal * p.warm + friction) * -kick_, p.lever_a, p.lever_b);
+    push += p.warm, rub += friction;
+  }
+  const Pair& pair = state.pairs[row.pair];
+  const Body &a = state.bodies[pair.a], &b = state.bodies[pair.b];
+  const double margin = std::min(norm(duo.va - duo.vb) * settings_.dt, 0.8 * (a.inner + b.inner)) + settings_.slop;
+  Contact found;
+
+  if (look(state, row, 0, margin, settings_.slop, found)) {
+    row.sure = deepest_of(found).separation <= settings_.slop;
+    take_over(state, row, found, 0);
+  } else {
+    row.sure = false, row.gone = true;
+    for (PointRow& p : points_of(row)) p.warm = p.warm_1 = p.warm_2 = 0;
+  }
+  if (row.sure) {
+    const double share = 1.0 / row.count;
+    for (PointRow& p : points_of(row)) {
+      p.warm = push * share, p.warm_1 = dot(rub, row.tangent_1) * share, p.warm_2 = dot(rub, row.tangent_2) * share;
+      duo.push((row.normal * p.warm + row.tangent_1 * p.warm_1 + row.tangent_2 * p.warm_2) * kick_, p.lever_a,
+               p.lever_b);
+    }
+  }
+  duo.store(row.a != 0, row.b != 0);
+  return row.sure;
+}
+
+bool Solver::still_touches(State& state, ContactRow& row) {
+  row.slid += sliding(row);
+  const bool slid_on = row.slid > row.fresh_for && !state.pairs[row.pair].one_way;
+  if (slid_on && !follow(state, row)) return false;
+  move_levers(row);
+  return true;
+}
+
+/// m that the two move along one another in a sub-step.
+double Solver::sliding(const ContactRow& row) {
+  const PairVelocities duo(bodies_[row.a], bodies_[row.b]);
+  const PointRow& p = points_[row.first];
+  const Vec3 of_a = duo.va - duo.vb - cross(duo.wb, p.lever_b), of_b = duo.vb - duo.va - cross(duo.wa, p.lever_a);
+  return h_ * std::sqrt(std::max(squared_norm(in_plane(of_a, row.normal)), squared_norm(in_plane(of_b, row.normal))));
+}
+
+}  // namespace jugend::world_state
