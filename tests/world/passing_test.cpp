@@ -150,9 +150,7 @@ TEST(Passing, WhatDoesNotTouchChangesNothing) {
     world.set_gravity({});
     const bool solid = std::holds_alternative<MeshRef>(obstacle) || std::holds_alternative<HeightFieldRef>(obstacle);
     const bool moved = !solid && random.below(2);
-    world.add({.shape = obstacle,
-               .pose = {{}, other_turn},
-               .kind = moved ? BodyKind::dynamic : BodyKind::fixed});
+    world.add({.shape = obstacle, .pose = {{}, other_turn}, .kind = moved ? BodyKind::dynamic : BodyKind::fixed});
     const BodyId body = world.add({.shape = mover,
                                    .pose = {way * (-3 - random.uniform(0, speed / hz)) + side * high, turn},
                                    .kind = BodyKind::dynamic,
@@ -160,8 +158,8 @@ TEST(Passing, WhatDoesNotTouchChangesNothing) {
                                    .spin = spin});
     for (double now = 0; now < 6 / speed + 2 / hz; now += 1 / hz) world.step(1 / hz);
     EXPECT_LT(norm(world.velocity(body) - way * speed), 1e-9 * speed)
-        << i << ": " << mover.index() << " past " << obstacle.index() << " at " << speed << ", gap " << gap << ", " << hz
-        << " Hz";
+        << i << ": " << mover.index() << " past " << obstacle.index() << " at " << speed << ", gap " << gap << ", "
+        << hz << " Hz";
   }
   EXPECT_GT(asked, scenes / 2);
 }
@@ -191,8 +189,73 @@ TEST(Passing, SpheresThatHitOffCentreLeaveByTheClosedForm) {
     const Vec3 line{cosine, -sine, 0};
     const double impulse = (1 + e) * speed * cosine * mass_a * mass_b / (mass_a + mass_b);
     const Vec3 leaves = line * (impulse / mass_b), goes_on = Vec3{speed, 0, 0} - line * (impulse / mass_a);
-    EXPECT_LT(norm(world.velocity(struck) - leaves), 5e-3 * norm(leaves)) << i << ": " << hz << " Hz at " << speed << " e " << e << " offset " << offset / (a + b) << " radii " << a << " " << b;
-    EXPECT_LT(norm(world.velocity(striker) - goes_on), 5e-3 * speed) << i << ": " << hz << " Hz at " << speed << " e " << e << " offset " << offset / (a + b) << " radii " << a << " " << b;
+    EXPECT_LT(norm(world.velocity(struck) - leaves), 5e-3 * norm(leaves))
+        << i << ": " << hz << " Hz at " << speed << " e " << e << " offset " << offset / (a + b) << " radii " << a
+        << " " << b;
+    EXPECT_LT(norm(world.velocity(striker) - goes_on), 5e-3 * speed)
+        << i << ": " << hz << " Hz at " << speed << " e " << e << " offset " << offset / (a + b) << " radii " << a
+        << " " << b;
+  }
+}
+
+/// J, all of it.
+double energy(const World& world) {
+  double sum = 0;
+  world.for_each([&](BodyId id) {
+    const double mass = world.mass(id);
+    if (mass == 0) return;
+    const Vec3 at = world.centre_of_mass(id), spin = world.spin(id),
+               v = world.velocity(id) + cross(spin, at - world.pose(id).position);
+    sum += 0.5 * mass * dot(v, v) + 0.5 * dot(spin, world.inertia(id) * spin) - mass * dot(world.gravity(at), at);
+  });
+  return sum;
+}
+
+/// Pressed from both sides, with restitution: what parts them, at 3 m/s at most, is no hit of the other side.
+TEST(Passing, WhatIsPressedBetweenOpposingSurfacesGainsNoMoreThanThePushOutGives) {
+  Random random(65);
+  for (int i = 0; i < scenes; ++i) {
+    const double hz = any_rate[random.below(4)], near = random.uniform(0, 0.01), half = 0.3;
+    const Surface springy{.friction = random.uniform(0, 1), .restitution = random.uniform(0, 1)};
+    World world;
+    world.add({.shape = Box{{20, 1, 20}}, .pose = {{0, -1, 0}, {}}, .surface = springy});
+    for (const double side : {-1.0, 1.0})
+      world.add({.shape = Box{{0.5, 2, 2}}, .pose = {{side * (half + 0.5 - near), 1, 0}, {}}, .surface = springy});
+    const Shape shape = random.below(2) ? Shape(Box{{half, half, half}}) : Shape(Cylinder{half, half});
+    const BodyId body = world.add({.shape = shape,
+                                   .pose = {{0, half + random.uniform(0, 1), 0}, {}},
+                                   .kind = BodyKind::dynamic,
+                                   .surface = springy,
+                                   .mass = log_uniform(random, 1, 150)});
+    const double mass = world.mass(body);
+    const double before = energy(world);
+    double highest = before;
+    for (double now = 0; now < 3; now += 1 / hz) {
+      world.step(1 / hz);
+      highest = std::max(highest, energy(world));
+    }
+    EXPECT_LT(highest - before, 0.5 * mass * 3 * 3) << i << ": " << hz << " Hz, e " << springy.restitution;
+  }
+}
+
+/// Overlaps that only a locked direction would part, but for a rounding.
+TEST(Passing, LockedBodiesThatOverlapAreNotShotAway) {
+  Random random(66);
+  for (int i = 0; i < 4 * scenes; ++i) {
+    const double hz = any_rate[random.below(4)];
+    World world;
+    world.set_gravity({});
+    const auto turn = [&] { return random.below(2) ? Quat{} : rotation(random.direction() * random.uniform(0, 3)); };
+    const std::uint8_t locks = lock::turn | static_cast<std::uint8_t>(random.below(8));
+    world.add({.shape = draw_solid(random, false), .pose = {random.direction() * random.uniform(0, 0.5), turn()}});
+    const BodyId body = world.add(
+        {.shape = draw_solid(random, false), .pose = {{}, turn()}, .kind = BodyKind::dynamic, .locks = locks});
+    double fastest = 0;
+    for (double now = 0; now < 1; now += 1 / hz) {
+      world.step(1 / hz);
+      fastest = std::max(fastest, norm(world.velocity(body)));
+    }
+    EXPECT_LT(fastest, 7) << i << ": " << hz << " Hz, locks " << static_cast<int>(locks);
   }
 }
 

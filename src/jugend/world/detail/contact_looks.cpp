@@ -69,8 +69,8 @@ void Solver::take_over(State& state, ContactRow& row, const Contact& found, doub
     place_point(row, p, to.lever_a, to.lever_b);
     const Vec3 way = (duo.va - duo.vb) * time;
     const double until = dot(row.normal, way) + (dot(duo.wa, p.arm_a) - dot(duo.wb, p.arm_b)) * time;
-    to.separation -= until + dot(row.normal, duo.a.moved - duo.b.moved) + dot(duo.a.turned, p.arm_a) -
-                     dot(duo.b.turned, p.arm_b);
+    to.separation -=
+        until + dot(row.normal, duo.a.moved - duo.b.moved) + dot(duo.a.turned, p.arm_a) - dot(duo.b.turned, p.arm_b);
     p.separation = to.separation;
   }
   row.turned_before = dot(row.normal, owner_of(row).turned + owner_of(row).spin * time);
@@ -91,7 +91,8 @@ bool Solver::comes_to_touch(State& state, ContactRow& row) {
     double time = 2 * h_;
     for (std::size_t k = 0; k < row.count; ++k) {
       const double speed = levers.speed(k, duo), gap = levers[k].gap;
-      if (gap + speed * h_ <= 0) time = std::min(time, gap > 0 ? gap / -speed : 0.0);
+      // Crossed in the last sub-step, since something struck it there: from that time on.
+      if (gap + speed * h_ <= 0) time = std::min(time, speed < 0 ? std::max(gap / -speed, -h_) : 0.0);
     }
     if (time > h_) return false;
     const Pair& pair = state.pairs[row.pair];
@@ -144,7 +145,8 @@ bool Solver::follow(State& state, ContactRow& row) {
   if (row.sure) {
     const double share = 1.0 / row.count;
     for (PointRow& p : points_of(row)) {
-      p.warm = push * share, p.warm_1 = dot(rub, row.tangent_1) * share, p.warm_2 = dot(rub, row.tangent_2) * share;
+      p.warm = p.yields < least_yield ? 0 : push * share, p.warm_1 = dot(rub, row.tangent_1) * share,
+      p.warm_2 = dot(rub, row.tangent_2) * share;
       duo.push((row.normal * p.warm + row.tangent_1 * p.warm_1 + row.tangent_2 * p.warm_2) * kick_, p.lever_a,
                p.lever_b);
     }

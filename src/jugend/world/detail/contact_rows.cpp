@@ -85,6 +85,22 @@ void Solver::move_levers(ContactRow& row) {
   }
 }
 
+/// Where directions are locked: how fast along the normal goes with how fast where it can go at all, 0 to 1. What is
+/// softer by a rounding alone is locked.
+double Solver::yield_along(const ContactRow& row, const PointRow& p, double softness) const {
+  const SolverPose &a = poses_[row.a], &b = poses_[row.b];
+  if ((a.locks | b.locks) == 0) return softness > 0 ? 1 : 0;
+  double free = 0;
+  for (const auto& [body, lever] : {std::pair{&a, p.lever_a}, {&b, p.lever_b}}) {
+    if (!body->dynamic) continue;
+    const Vec3 turn = cross(lever, row.normal);
+    free +=
+        body->inverse_mass + dot(inverse_inertia(body->orientation * body->principal, body->moments, 0) * turn, turn);
+  }
+  const double share = free > 0 ? softness / free : 0;
+  return share > 1e-12 ? std::sqrt(share) : 0;
+}
+
 /// How much mass each point moves along the normal and across it.
 void Solver::weigh(const ContactRow& row) {
   const PairVelocities duo(bodies_[row.a], bodies_[row.b]);
@@ -92,7 +108,8 @@ void Solver::weigh(const ContactRow& row) {
   const Vec3 inverse_mass = duo.a.inverse_mass + duo.b.inverse_mass;
   for (PointRow& p : points_of(row)) {
     const double softness = duo.softness_along(row.normal, p.lever_a, p.lever_b);
-    p.mass = softness > 0 ? 1 / softness : 0;
+    p.yields = yield_along(row, p, softness);
+    p.mass = p.yields > 0 ? 1 / softness : 0;
     const Vec3 a1 = cross(p.lever_a, row.tangent_1), a2 = cross(p.lever_a, row.tangent_2);
     const Vec3 b1 = cross(p.lever_b, row.tangent_1), b2 = cross(p.lever_b, row.tangent_2);
     const double k11 = dot(times(inverse_mass, row.tangent_1), row.tangent_1) + dot(ia * a1, a1) + dot(ib * b1, b1);
@@ -149,6 +166,8 @@ void Solver::find_hits(ContactRow& row, const PairVelocities& duo) {
     const double approach = dot(row.normal, duo.relative(p.lever_a, p.lever_b));
     const double gap = duo.gap(row.normal, p);
     if (approach >= 0 || gap + approach * h_ > 0) continue;
+    // Further in than two sub-steps can have brought it: it comes from what presses on the other side.
+    if (gap < 2 * approach * h_ - settings_.slop && !row.asks) continue;
     const double at_start = approach - 0.5 * pull * h_;
     const double squared = at_start * at_start - 2 * pull * gap;
     if (squared <= unfelt * unfelt) continue;
@@ -176,7 +195,7 @@ void Solver::solve_positions(ContactRow& row) {
       if (gap > (p.warm > 0 ? settings_.slop : 0.0)) {
         more = -p.mass * (speed + gap / h_);
       } else {
-        const double bias = p.rebound >= 0 ? 0.0 : std::max(gap * bias_rate_, -settings_.push_speed);
+        const double bias = p.rebound >= 0 ? 0.0 : std::max(gap * bias_rate_, -settings_.push_speed * p.yields);
         more = -p.mass * mass_share_ * (speed + bias) - give_ * p.push;
       }
       const double total = std::max(0.0, p.push + more), change = total - p.push;

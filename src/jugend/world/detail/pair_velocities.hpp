@@ -5,6 +5,10 @@
 
 namespace jugend::world_state {
 
+/// Against bodies that yield less than this since directions are locked a small turn of the normal changes by much what
+/// an impulse does: none is handed on.
+constexpr double least_yield = 0.3;
+
 constexpr Vec3 times(const Vec3& a, const Vec3& b) { return {a.x * b.x, a.y * b.y, a.z * b.z}; }
 
 /// The velocities of two bodies while a row is solved, and what impulses do to them.

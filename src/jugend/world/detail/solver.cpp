@@ -49,6 +49,7 @@ void Solver::load_bodies(State& state, const Workers& workers) {
          {},
          0,
          {},
+         body.dynamic() ? 1 / body.mass : 0,
          body.moments,
          body.principal,
          body.linear_damping,
@@ -305,7 +306,7 @@ void Solver::store(State& state, const Workers& workers) {
         ContactPoint& to = contact.points[k];
         to.force = p.sum * per_step;
         to.friction = (row.tangent_1 * p.sum_1 + row.tangent_2 * p.sum_2) * per_step;
-        to.hold = p.warm * per_sub;
+        to.hold = p.yields < least_yield ? 0 : p.warm * per_sub;
         to.hold_friction = (row.tangent_1 * p.warm_1 + row.tangent_2 * p.warm_2) * per_sub;
         // Where one of the two stands still, that is where they touch.
         const double found_at = to.separation;

@@ -33,6 +33,7 @@ struct SolverPose {
   Vec3 steady;           // m/s², all but gravity
   double gravity_share;  // of the gravity where it is
   Vec3 torque;           // N m, world axes
+  double inverse_mass;   // 1/kg, locks or not
   Vec3 moments;
   Quat principal;
   double linear_damping, angular_damping, speed_limit, spin_limit;
@@ -49,6 +50,7 @@ struct PointRow {
   Vec3 arm_a, arm_b;                       // what the normal turns about, as found
   double separation;                       // at the step's start
   double mass;                             // along the normal
+  double yields;                           // where directions are locked; else 1
   double across_11, across_12, across_22;  // inverse of the tangential mass matrix
   double push, slip_1, slip_2;             // impulses of this sub-step
   double warm, warm_1, warm_2;             // and what they start from
@@ -135,6 +137,7 @@ class Solver {
   void fetch(const ContactRow& row) const;
   void load_contact(const State& state, ContactRow& row);
   void weigh(const ContactRow& row);
+  double yield_along(const ContactRow& row, const PointRow& p, double softness) const;
   void set_frame(const State& state, ContactRow& row, const Vec3& normal) const;
   void place_point(const ContactRow& row, PointRow& p, const Vec3& lever_a, const Vec3& lever_b) const;
   void move_levers(ContactRow& row);
