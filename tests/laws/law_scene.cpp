@@ -5,6 +5,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "../support/yard.hpp"
+
 namespace jugend::laws {
 
 const char* name_of(Cast cast) {
@@ -252,19 +254,6 @@ struct Player {
     return stage.world.pose(body).position;
   }
 
-  double energy() const {
-    double sum = 0;
-    const World& w = stage.world;
-    w.for_each([&](BodyId id) {
-      const double mass = w.mass(id);
-      if (mass == 0) return;
-      const Vec3 at = w.centre_of_mass(id), spin = w.spin(id),
-                 v = w.velocity(id) + cross(spin, at - w.pose(id).position);
-      sum += 0.5 * mass * dot(v, v) + 0.5 * dot(spin, w.inertia(id) * spin) - mass * dot(w.gravity(at), at);
-    });
-    return sum;
-  }
-
   Played run() {
     seconds = std::sqrt(how.scale);
     if (how.scale != 1) stage.world.set_length_scale(how.scale);
@@ -289,9 +278,10 @@ struct Player {
       for (; next < scene.inputs.size() && scene.inputs[next].at + how.delay <= now + 1e-9; ++next)
         apply(scene.inputs[next]);
       for (; sample <= now - how.delay + 1e-9; sample += 0.1) played.path.push_back(frame.back(place(), now * seconds));
-      const double before = scene.cast == Cast::bodies ? energy() : 0;
+      const double before = scene.cast == Cast::bodies ? testing::energy(stage.world) : 0;
       stage.tick(dt);
-      if (scene.cast == Cast::bodies) played.energy_gain = std::max(played.energy_gain, energy() - before);
+      if (scene.cast == Cast::bodies)
+        played.energy_gain = std::max(played.energy_gain, testing::energy(stage.world) - before);
       if (stage.actors() > 0) {
         for (const ActorEvent& e : stage.actor(0).heard()) {
           // What is lifted by a hair over an edge is no jump.

@@ -11,6 +11,19 @@ namespace jugend::testing {
 
 inline constexpr double g = 9.80665;
 
+/// Kinetic and potential, J.
+inline double energy(const World& world) {
+  double sum = 0;
+  world.for_each([&](BodyId id) {
+    const double mass = world.mass(id);
+    if (mass == 0) return;
+    const Vec3 at = world.centre_of_mass(id), spin = world.spin(id),
+               v = world.velocity(id) + cross(spin, at - world.pose(id).position);
+    sum += 0.5 * mass * dot(v, v) + 0.5 * dot(spin, world.inertia(id) * spin) - mass * dot(world.gravity(at), at);
+  });
+  return sum;
+}
+
 struct Yard {
   World world;
 
@@ -39,17 +52,7 @@ struct Yard {
   Vec3 centre_velocity(BodyId id) const {
     return world.velocity(id) + cross(world.spin(id), world.centre_of_mass(id) - world.pose(id).position);
   }
-  /// Kinetic and potential, J.
-  double energy() const {
-    double sum = 0;
-    world.for_each([&](BodyId id) {
-      const double mass = world.mass(id);
-      if (mass == 0) return;
-      const Vec3 v = centre_velocity(id), spin = world.spin(id), at = world.centre_of_mass(id);
-      sum += 0.5 * mass * dot(v, v) + 0.5 * dot(spin, world.inertia(id) * spin) - mass * dot(world.gravity(at), at);
-    });
-    return sum;
-  }
+  double energy() const { return testing::energy(world); }
   /// N that press one body, by the contacts with another.
   double pressed(BodyId a, BodyId b) const {
     double sum = 0;

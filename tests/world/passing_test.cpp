@@ -9,6 +9,7 @@
 #include <stdexcept>
 
 #include "../support/random.hpp"
+#include "../support/yard.hpp"
 
 namespace jugend::testing {
 namespace {
@@ -196,19 +197,6 @@ TEST(Passing, SpheresThatHitOffCentreLeaveByTheClosedForm) {
         << i << ": " << hz << " Hz at " << speed << " e " << e << " offset " << offset / (a + b) << " radii " << a
         << " " << b;
   }
-}
-
-/// J, all of it.
-double energy(const World& world) {
-  double sum = 0;
-  world.for_each([&](BodyId id) {
-    const double mass = world.mass(id);
-    if (mass == 0) return;
-    const Vec3 at = world.centre_of_mass(id), spin = world.spin(id),
-               v = world.velocity(id) + cross(spin, at - world.pose(id).position);
-    sum += 0.5 * mass * dot(v, v) + 0.5 * dot(spin, world.inertia(id) * spin) - mass * dot(world.gravity(at), at);
-  });
-  return sum;
 }
 
 /// Pressed from both sides, with restitution: what parts them, at 3 m/s at most, is no hit of the other side.
