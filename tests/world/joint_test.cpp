@@ -164,5 +164,32 @@ TEST(Joint, BadPlansAreRefusedByName) {
   EXPECT_EQ(key_of({.a = a}), "none");
 }
 
+/// m dv = (F + m g) dt over each tick, also where a tick is several steps.
+TEST(Joint, ToldForcesAreMeansOverTheWholeTick) {
+  for (const double hz : {20.0, 30.0, 47.0, 60.0, 144.0}) {
+    for (const JointKind kind : {JointKind::ball, JointKind::hinge, JointKind::slider, JointKind::distance}) {
+      Yard yard;
+      const BodyId body = yard.world.add({.shape = Box{{0.3, 0.2, 0.4}},
+                                          .pose = {{1, 2, 0}, {}},
+                                          .kind = BodyKind::dynamic,
+                                          .velocity = {0, 1, 2},
+                                          .mass = 7});
+      JointPlan plan{.kind = kind, .a = body, .at = {0, 2, 0}};
+      if (kind == JointKind::slider) plan.stiffness = 300, plan.damping = 3;
+      if (kind == JointKind::distance) plan.at = {0.7, 2, 0}, plan.at_b = {-0.2, 2.5, 0}, plan.low = 0, plan.high = 1.2;
+      const JointId joint = yard.world.add(plan);
+      Vec3 before = yard.centre_velocity(body);
+      double off = 0, most = 0;
+      yard.run(2, hz, [&] {
+        const Vec3 now = yard.centre_velocity(body);
+        const Vec3 needed = ((now - before) * hz + Vec3{0, g, 0}) * 7;
+        off = std::max(off, norm(needed - yard.world.facts(joint).force)), most = std::max(most, norm(needed));
+        before = now;
+      });
+      EXPECT_LT(off, (kind == JointKind::distance ? 5e-3 : 1e-9) * most) << static_cast<int>(kind) << " at " << hz;
+    }
+  }
+}
+
 }  // namespace
 }  // namespace jugend::testing

@@ -137,15 +137,14 @@ JointFacts World::facts(JointId id) const {
   JointFacts facts;
   facts.position = frame.position;
   const Vec3 speed = a.velocity + cross(a.spin, frame.lever_a) - b.velocity - cross(b.spin, frame.lever_b);
-  const double along_axis = joint.limit_force + joint.motor_force + joint.spring_force;
   facts.force = joint.force, facts.torque = joint.torque;
   facts.motor = joint.motor_force;
   if (joint.kind == JointKind::hinge) {
     facts.speed = dot(a.spin - b.spin, frame.axis);
-    facts.torque += frame.axis * along_axis;
+    facts.torque += joint.axial;
   } else if (joint.kind == JointKind::slider || joint.kind == JointKind::distance) {
     facts.speed = dot(speed, frame.axis);
-    facts.force += frame.axis * along_axis;
+    facts.force += joint.axial;
   }
   return facts;
 }

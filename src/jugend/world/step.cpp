@@ -34,11 +34,11 @@ void World::step(double dt) {
     for (const std::uint32_t i : *list) parts_->state.bodies[i].before = parts_->state.bodies[i].pose;
   }
   const int parts = parts_of(dt, longest_step);
-  for (int i = 0; i < parts; ++i) inner_step(dt / parts);
+  for (int i = 0; i < parts; ++i) inner_step(dt / parts, i, parts);
   for (const std::uint32_t i : parts_->state.awake) parts_->state.bodies[i].force = parts_->state.bodies[i].torque = {};
 }
 
-void World::inner_step(double dt) {
+void World::inner_step(double dt, int part, int parts) {
   refresh_lists();
   bear_up(dt);
   move_leaves(dt);
@@ -50,9 +50,9 @@ void World::inner_step(double dt) {
   refresh_lists();
   list_active();
   parts_->solver.run(parts_->state, parts_->workers,
-                     {dt, parts_of(dt, longest_substep), parts_->tolerance, 20 * parts_->tolerance, 3 * parts_->scale,
-                      parts_->scale, &parts_->field, &parts_->shapes, parts_->active});
-  report(dt);
+                     {dt, parts_of(dt, longest_substep), part, parts, parts_->tolerance, 20 * parts_->tolerance,
+                      3 * parts_->scale, parts_->scale, &parts_->field, &parts_->shapes, parts_->active});
+  report(dt, part + 1 == parts);
   put_to_sleep(dt);
   ++parts_->state.steps;
 }
@@ -121,7 +121,7 @@ void World::move_leaves(double dt) {
   parts_->moved.erase(std::unique(parts_->moved.begin(), parts_->moved.end()), parts_->moved.end());
 }
 
-void World::report(double dt) {
+void World::report(double dt, bool last) {
   for (const std::uint32_t place : parts_->active) {
     Pair& pair = parts_->state.pairs[place];
     const Body &a = parts_->state.bodies[pair.a], &b = parts_->state.bodies[pair.b];
@@ -176,7 +176,7 @@ void World::report(double dt) {
     const bool turns = joint.kind == JointKind::hinge;
     const double force = std::hypot(norm(joint.force), turns ? 0.0 : along);
     const double torque = std::hypot(norm(joint.torque), turns ? along : joint.cone_force);
-    if (force > joint.break_force || torque > joint.break_torque) {
+    if (last && (force > joint.break_force || torque > joint.break_torque)) {
       parts_->broken.push_back({{j, joint.generation}, force, torque});
       break_joint(j);
     }

@@ -266,7 +266,7 @@ class World final : public Surroundings {
   bool ignores(std::uint32_t a, std::uint32_t b) const;
 
   // A step, in its order.
-  void inner_step(double dt);
+  void inner_step(double dt, int part, int parts);
   void refresh_lists();
   void bear_up(double dt);
   void list_active();
@@ -276,7 +276,7 @@ class World final : public Surroundings {
   void find_contacts(double dt);
   void join_contacts_of_abutting();
   void settle_pairs(double dt);
-  void report(double dt);
+  void report(double dt, bool last);
   void put_to_sleep(double dt);
 
   struct Parts;  // the bodies, the solver and what they need: detail/parts.hpp

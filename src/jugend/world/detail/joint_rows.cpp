@@ -200,6 +200,7 @@ void Solver::load_joint(const State& state, JointRow& row) {
   row.motor.start(joint.hold_motor * h_);
   row.spring.start(joint.hold_spring * h_);
   row.cone.start(joint.hold_cone * h_);
+  row.axial = {};
   PairVelocities duo(bodies_[row.a], bodies_[row.b]);
   const JointFrame frame = frame_of(state, joint, poses_, row);
   const Line axis{duo, frame.axis, frame.lever_a, frame.lever_b, joint.kind == JointKind::hinge};
@@ -231,7 +232,9 @@ void Solver::solve_joint(const State& state, JointRow& row, Phase phase) {
   if (positions) return;
   row.point.finish(kick_), row.turn.finish(kick_), row.limit.finish(kick_), row.motor.finish(kick_),
       row.cone.finish(kick_);
+  row.axial += solve.axis().direction * (row.limit.now + row.motor.now);
   if (phase == Phase::last) return;
+  row.axial += solve.axis().direction * (2 * row.spring.now);
   row.spring.sum += 2 * row.spring.now;
   row.spring.warm = 2 * row.spring.now;  // what it owes, and as a guess the same again
   add_warm_of(duo, joint, row, solve.axis(), frame, cone_axis_of(frame));

@@ -318,14 +318,19 @@ void Solver::store(State& state, const Workers& workers) {
       }
     }
   });
+  const auto tell = [&](auto& mean, const auto& sum) {  // over all steps of the tick
+    const auto share = sum * (per_step / settings_.parts);
+    mean = settings_.part == 0 ? share : mean + share;
+  };
   for (const JointRow& row : joints_) {
     Joint& joint = state.joints[row.joint];
-    joint.force = row.point.sum * per_step, joint.hold = row.point.warm * per_sub;
-    joint.torque = row.turn.sum * per_step, joint.hold_torque = row.turn.warm * per_sub;
-    joint.limit_force = row.limit.sum * per_step, joint.hold_limit = row.limit.warm * per_sub;
-    joint.motor_force = row.motor.sum * per_step, joint.hold_motor = row.motor.warm * per_sub;
-    joint.spring_force = row.spring.sum * per_step, joint.hold_spring = row.spring.warm * per_sub;
-    joint.cone_force = row.cone.sum * per_step, joint.hold_cone = row.cone.warm * per_sub;
+    tell(joint.force, row.point.sum), joint.hold = row.point.warm * per_sub;
+    tell(joint.torque, row.turn.sum), joint.hold_torque = row.turn.warm * per_sub;
+    tell(joint.limit_force, row.limit.sum), joint.hold_limit = row.limit.warm * per_sub;
+    tell(joint.motor_force, row.motor.sum), joint.hold_motor = row.motor.warm * per_sub;
+    tell(joint.spring_force, row.spring.sum), joint.hold_spring = row.spring.warm * per_sub;
+    tell(joint.cone_force, row.cone.sum), joint.hold_cone = row.cone.warm * per_sub;
+    tell(joint.axial, row.axial);
   }
   workers.over(bodies_.size(), body_grain, [&](std::size_t first, std::size_t last) {
     for (std::size_t i = std::max<std::size_t>(1, first); i < last; ++i) {

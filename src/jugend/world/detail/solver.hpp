@@ -93,6 +93,7 @@ struct JointRow {
   std::uint32_t joint, a, b;
   Impulse<Vec3> point, turn;                   // at its place, and about it
   Impulse<double> limit, motor, spring, cone;  // along or about its axis
+  Vec3 axial;                                  // what those along the axis came to over the step, as it turned
 };
 
 struct PairVelocities;
@@ -106,10 +107,11 @@ class Solver {
   struct Settings {
     double dt = 0;
     int substeps = 1;
-    double tolerance = 0;   // m: nearer is touching
-    double slop = 0;        // m: what was held is held still, a little apart
-    double push_speed = 3;  // m/s at most, to part bodies that are inside one another
-    double scale = 1;       // length scale
+    int part = 0, parts = 1;  // which of the steps of a tick this is
+    double tolerance = 0;     // m: nearer is touching
+    double slop = 0;          // m: what was held is held still, a little apart
+    double push_speed = 3;    // m/s at most, to part bodies that are inside one another
+    double scale = 1;         // length scale
     const GravityField* field = nullptr;
     const std::vector<Shape>* shapes = nullptr;
     std::span<const std::uint32_t> pairs;  // those with a body that is awake or moved
