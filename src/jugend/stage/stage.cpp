@@ -59,7 +59,7 @@ void Stage::tick(double dt) {
   // All are where what moved has carried them before any looks what has come into it. One on another's head is carried
   // with that one, whoever was added first.
   bool again = true;
-  for (int storey = 0; again && storey < 8; ++storey) {
+  for (std::size_t storey = 0; again && storey <= actors_.size(); ++storey) {
     again = false;
     for (const auto& a : actors_) again |= a->show(world, dt);
   }

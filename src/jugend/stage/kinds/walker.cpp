@@ -68,8 +68,8 @@ void WalkerKind::settle(Walker& walker, World& world, double dt) {
   if (world.alive(walker.body())) world.set_motion(walker.body(), walker.state().velocity, {});
 }
 
-/// Forces acted over the tick, so they count at its end, before any of them settles. True: it was carried by a walker,
-/// whom something may still carry further.
+/// Forces acted over the tick, so they count at its end, before any of them settles. True: it was carried, so that who
+/// stands on it may have to be.
 bool WalkerKind::show(Walker& walker, World& world, double dt) {
   const bool carried = walker.be_carried(world);
   if (!world.alive(walker.body())) return false;
@@ -77,7 +77,7 @@ bool WalkerKind::show(Walker& walker, World& world, double dt) {
   world.set_motion(walker.body(), walker.state().velocity, {});
   if (const Shape now = capsule_of(walker); world.shape(walker.body()) != now) world.set_shape(walker.body(), now);
   if (const Pose now = pose_of(walker); world.pose(walker.body()) != now) world.place(walker.body(), now);
-  return carried && (world.layers(walker.state().ride.body) & walker_layer::swept) != 0;
+  return carried;
 }
 
 std::size_t add_forced(Stage& stage, std::string name, const WalkerTuning& tuning, const LegsTuning& legs,

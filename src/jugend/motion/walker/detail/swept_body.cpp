@@ -185,7 +185,10 @@ bool Walker::Body::ride(bool last) {
   const Ride ridden_so_far = state.ride;
   const auto& [body, local, ahead, done] = ridden_so_far;
   const Vec3 start = state.position - done;
-  const Pose pose = surroundings.facts(body).pose;
+  const BodyFacts facts = surroundings.facts(body);
+  if (!last && done != Vec3{} && !(facts.layers & walker_layer::swept))
+    return false;  // that has moved once and for all
+  const Pose& pose = facts.pose;
   Vec3 way = to_world(pose, local) - start;
   if (way != Vec3{}) {
     Filter others = solids();
