@@ -167,13 +167,15 @@ TEST(Joint, BadPlansAreRefusedByName) {
 /// m dv = (F + m g) dt over each tick, also where a tick is several steps.
 TEST(Joint, ToldForcesAreMeansOverTheWholeTick) {
   for (const double hz : {20.0, 30.0, 47.0, 60.0, 144.0}) {
-    for (const JointKind kind : {JointKind::ball, JointKind::hinge, JointKind::slider, JointKind::distance}) {
+    for (const JointKind kind :
+         {JointKind::ball, JointKind::hinge, JointKind::slider, JointKind::fixed, JointKind::distance}) {
       Yard yard;
       const BodyId body = yard.world.add({.shape = Box{{0.3, 0.2, 0.4}},
                                           .pose = {{1, 2, 0}, {}},
                                           .kind = BodyKind::dynamic,
                                           .velocity = {0, 1, 2},
-                                          .mass = 7});
+                                          .mass = 7,
+                                          .can_sleep = false});
       JointPlan plan{.kind = kind, .a = body, .at = {0, 2, 0}};
       if (kind == JointKind::slider) plan.stiffness = 300, plan.damping = 3;
       if (kind == JointKind::distance) plan.at = {0.7, 2, 0}, plan.at_b = {-0.2, 2.5, 0}, plan.low = 0, plan.high = 1.2;

@@ -52,8 +52,9 @@ void World::inner_step(double dt, int part, int parts) {
   parts_->solver.run(parts_->state, parts_->workers,
                      {dt, parts_of(dt, longest_substep), part, parts, parts_->tolerance, 20 * parts_->tolerance,
                       3 * parts_->scale, parts_->scale, &parts_->field, &parts_->shapes, parts_->active});
-  report(dt, part + 1 == parts);
-  put_to_sleep(dt);
+  const bool last = part + 1 == parts;
+  report(dt, last);
+  if (last) put_to_sleep(dt * parts);  // not within a tick: what is told of it counts to its end
   ++parts_->state.steps;
 }
 

@@ -318,12 +318,13 @@ void Solver::store(State& state, const Workers& workers) {
       }
     }
   });
-  const auto tell = [&](auto& mean, const auto& sum) {  // over all steps of the tick
-    const auto share = sum * (per_step / settings_.parts);
-    mean = settings_.part == 0 ? share : mean + share;
-  };
+  const std::uint64_t tick = state.steps - static_cast<std::uint64_t>(settings_.part);
   for (const JointRow& row : joints_) {
     Joint& joint = state.joints[row.joint];
+    // Over all steps of the tick; one that was asleep until now held what it held before.
+    const double held = joint.told_in == tick ? 1 : static_cast<double>(settings_.part) / settings_.parts;
+    const auto tell = [&](auto& mean, const auto& sum) { mean = mean * held + sum * (per_step / settings_.parts); };
+    joint.told_in = tick;
     tell(joint.force, row.point.sum), joint.hold = row.point.warm * per_sub;
     tell(joint.torque, row.turn.sum), joint.hold_torque = row.turn.warm * per_sub;
     tell(joint.limit_force, row.limit.sum), joint.hold_limit = row.limit.warm * per_sub;

@@ -122,7 +122,8 @@ struct Joint {
   std::uint32_t name = none;
   // Mean forces of the last step: at the point, about the axes, and along or about the joint's own axis.
   Vec3 force, torque;
-  Vec3 axial;  // all that acts along or about its own axis, as that turned
+  Vec3 axial;                 // all that acts along or about its own axis, as that turned
+  std::uint64_t told_in = 0;  // the number of its tick's first step
   double limit_force = 0, motor_force = 0, spring_force = 0, cone_force = 0;
   // The same at its end, for the next to start from.
   Vec3 hold, hold_torque;
