@@ -13,6 +13,7 @@ bool touch_wall(WallState& state, const WallTuning& tuning, const Convex& body, 
   if (!hit || std::abs(dot(hit->normal, up)) > 0.3) return false;
   state.since_touch = 0;
   state.normal = normalised(in_plane(hit->normal, up));
+  state.velocity = surroundings.facts(hit->body).velocity_at(hit->point);
   return pushing && dot(way, state.normal) < -0.3;
 }
 

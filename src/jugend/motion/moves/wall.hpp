@@ -21,12 +21,14 @@ struct WallState {
   double since_touch = long_ago;  ///< s
   double since_jump = long_ago;   ///< s
   Vec3 normal;                    ///< unit, level: away from the wall
+  Vec3 velocity;                  ///< m/s, of the wall where it was touched
   bool sliding = false;
   void pass(double dt) { since_touch += dt, since_jump += dt; }
 
   static constexpr auto fields() {
     return std::tuple(Field{"since_touch", &WallState::since_touch}, Field{"since_jump", &WallState::since_jump},
-                      Field{"normal", &WallState::normal}, Field{"sliding", &WallState::sliding});
+                      Field{"normal", &WallState::normal}, Field{"velocity", &WallState::velocity},
+                      Field{"sliding", &WallState::sliding});
   }
 };
 static_assert(all_fields_listed<WallState>);

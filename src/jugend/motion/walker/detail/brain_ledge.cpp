@@ -4,7 +4,7 @@
 namespace jugend {
 
 /// Falling past an edge with input towards it.
-void WalkerBrain::Tick::catch_ledge(const Vec3& from) {
+void WalkerBrain::Tick::catch_ledge(const Vec3& from, const Filter& those) {
   const LedgeTuning& l = tuning.ledge;
   if (!l.on || state.ledge.since_drop < l.drop_delay - 1e-9 || thrown() || dashing() || state.passing > 0) return;
   const Vec3 towards = in_plane(intent.move, state.up);
@@ -12,7 +12,7 @@ void WalkerBrain::Tick::catch_ledge(const Vec3& from) {
   const double fallen = dot(from - at, state.up);
   if (fallen <= 0 || norm(towards) < 0.3) return;
   const auto ledge =
-      find_ledge({at, state.up, tuning.body.radius}, normalised(towards), fallen, l, surroundings, solids());
+      find_ledge({at, state.up, tuning.body.radius}, normalised(towards), fallen, l, surroundings, those);
   if (!ledge) return;
   const Vec3 hang = ledge->edge - state.up * l.hand_height + ledge->out * (tuning.body.radius + skin + touch_margin());
   if (!room_for(hang, feet_to_trunk(), height())) return;

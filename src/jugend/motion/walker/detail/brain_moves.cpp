@@ -95,7 +95,9 @@ void WalkerBrain::Tick::jump_from(JumpFrom from) {
     state.velocity = state.carried + level + up * wanted;
   } else if (from == JumpFrom::wall) {
     const Vec3 n = state.wall.normal;
-    state.velocity = in_plane(in_plane(state.velocity, up), n) + n * tuning.wall.jump_away + up * wanted;
+    state.carried = in_plane(state.wall.velocity, up) * tuning.carry.level;
+    const Vec3 along = in_plane(in_plane(state.velocity - state.carried, up), n);
+    state.velocity = state.carried + along + n * tuning.wall.jump_away + up * wanted;
     state.wall.since_jump = -now, state.wall.since_touch = long_ago;
     state.wall.sliding = false;
   } else {

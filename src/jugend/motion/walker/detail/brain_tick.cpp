@@ -71,10 +71,12 @@ void WalkerBrain::Tick::run() {
     feel_walls();
     act();
     stretches();
-    if (!state.on_ground && !swims) catch_ledge(start);
+    if (!state.on_ground && !swims) catch_ledge(start, solids());
     if (frame != Vec3{} && !state.on_ground && !swims && state.ledge.hold == Hold::free) {
-      see_from({});  // what does not move with it
-      catch_ledge(start);
+      see_from({});
+      Filter still = solids();
+      still.still_only = true;
+      catch_ledge(start, still);
     }
   }
   turn_to_face();  // before it boards what will turn it further

@@ -217,7 +217,7 @@ struct WalkerBrain::Tick {
   }
 
   // brain_ledge.cpp
-  void catch_ledge(const Vec3& from);
+  void catch_ledge(const Vec3& from, const Filter& those);
   bool hold_on();
   void place_on_ledge();
   void begin_climb();
