@@ -21,7 +21,7 @@ const char* name_of(Floor floor) {
 LawScene draw_scene(Cast cast, std::uint32_t seed, bool things) {
   Random random(seed * 7919 + static_cast<std::uint32_t>(cast));
   LawScene scene;
-  scene.cast = cast, scene.seed = seed;
+  scene.cast = cast, scene.seed = seed, scene.clings = seed % 2 == 0;
   scene.height = cast == Cast::multirotor ? 4 : random.below(3) == 0 ? random.uniform(0, 1.5) : 0;
   scene.duration = 0.1 * (20 + random.below(15));
   for (double at = 0.6; at < scene.duration - 0.2; at += 0.1 * (2 + random.below(6))) {
@@ -66,9 +66,10 @@ std::string LawScene::as_trial() const {
                                  seed, duration);
   if (cast == Cast::walker || cast == Cast::forced)
     text += fmt::format(
-        "[[actor]]\nname = \"one\"\nkind = \"{}\"\nstart = [0, {}, 0]\nset = {{ jump = {{ air_jumps = 1, "
-        "tap_height = 0.4 }}, dash = {{ charges = 2 }}, launch = {{ charges = 1 }} }}\n",
-        name_of(cast), height);
+        "[[actor]]\nname = \"one\"\nkind = \"{0}\"\nstart = [0, {1}, 0]\nset = {{ jump = {{ air_jumps = 1, "
+        "tap_height = 0.4 }}, dash = {{ charges = 2 }}, launch = {{ charges = 1 }}, wall = {{ on = {2} }}, ledge = {{ "
+        "on = {2} }} }}\n",
+        name_of(cast), height, clings);
   for (const LawInput& i : inputs) {
     text += fmt::format("[[cue]]\nat_s = {}\nrun = [{}, {}]\n", i.at, i.ahead, i.right);
     for (const auto& [pressed, key] : {std::pair{i.jump, "jump"}, {i.dash, "dash"}, {i.launch, "launch"}})
@@ -91,8 +92,9 @@ struct Frame {
   Quat turned(double angle) const { return s.turn * rotation({0, s.mirrored ? -angle : angle, 0}); }
 };
 
-WalkerTuning walker_tuning(double scale) {
+WalkerTuning walker_tuning(double scale, bool clings) {
   WalkerTuning t;
+  t.wall.on = t.ledge.on = clings;
   t.jump.air_jumps = 1, t.jump.tap_height = 0.4;
   t.dash.charge.charges = 2, t.launch.charge.charges = 1;
   if (scale == 1) return t;
@@ -194,7 +196,7 @@ struct Player {
     const Vec3 ahead = frame.way({1, 0, 0});
     switch (scene.cast) {
       case Cast::walker: {
-        Walker walker(walker_tuning(how.scale), frame.to(Vec3{0, scene.height, 0} + how.nudge), ahead);
+        Walker walker(walker_tuning(how.scale, scene.clings), frame.to(Vec3{0, scene.height, 0} + how.nudge), ahead);
         if (scene.height > 0) {  // falling with the deck, and with what it would have kept of that
           WalkerState state = walker.state();
           state.velocity = state.carried = frame.way(how.deck);
@@ -205,7 +207,7 @@ struct Player {
         break;
       }
       case Cast::forced: {
-        add_forced(stage, "one", walker_tuning(how.scale), legs_tuning(how.scale),
+        add_forced(stage, "one", walker_tuning(how.scale, scene.clings), legs_tuning(how.scale),
                    frame.to(Vec3{0, scene.height, 0} + how.nudge), ahead);
         auto& walker = stage.actor(0).as<ForcedWalker>();
         stage.world.set_motion(walker.body(), frame.way(how.deck), {});

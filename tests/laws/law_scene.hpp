@@ -37,6 +37,7 @@ struct LawScene {
   std::uint32_t seed = 0;
   Floor floor = Floor::box;
   double height = 0;             ///< m of the actor's start above the floor
+  bool clings = false;           ///< a walker to walls and ledges
   std::vector<LawBox> things;    ///< that stand on the floor
   std::vector<LawBox> crates;    ///< that can be moved
   std::vector<LawInput> inputs;  ///< by rising time

@@ -15,8 +15,10 @@ struct Asked {
 
 #ifdef __SANITIZE_ADDRESS__
 constexpr std::uint32_t most_scenes = 32;  // a scene takes some ten times as long
+constexpr double chance = 3;               // so few say little of a share: this many standard deviations are luck
 #else
 constexpr std::uint32_t most_scenes = 400;
+constexpr double chance = 0;
 #endif
 
 class Laws : public ::testing::TestWithParam<Asked> {};
@@ -45,7 +47,8 @@ TEST_P(Laws, Hold) {
     const std::string said = broken_by(law, scene, random);
     if (!said.empty()) broken += "seed " + std::to_string(seed) + ": " + said + "\n", ++count;
   }
-  EXPECT_LE(count, std::floor(may_break(law, GetParam().cast) * scenes)) << broken;
+  const double known = may_break(law, GetParam().cast) * scenes;
+  EXPECT_LE(count, std::floor(known + chance * std::sqrt(known))) << broken;
 }
 
 TEST(LawScenes, TheFirstOfAllIsReallyMoved) {
