@@ -6,23 +6,23 @@ set -euo pipefail
 source_folder=$1 build_folder=$2
 cd "$source_folder"
 work="$build_folder/same_bits"
-mkdir -p "$work"
 
-# build NAME COMPILER FLAGS...: all sources but the mesh files' reader, which needs more libraries; large ones first, so
-# that none is left at the end
+# One unit a folder: headers are read once for all of its files. The mesh files' reader needs more libraries.
+rm -rf "$work/units" && mkdir -p "$work/units" "$work/own"
+find src/jugend/{base,motion,world,stage,shape} -name '*.cpp' | grep -v mesh_file.cpp | while read -r file; do
+  echo "#include \"$file\"" >>"$work/units/$(dirname "$file" | tr / _).cpp"
+done
+
+# build NAME COMPILER FLAGS...: large units first, so that none is left at the end
 build() {
   local name=$1 compiler=$2
   shift 2
-  mkdir -p "$work/$name"
-  ls -S $(find src/jugend/{base,motion,world,stage,shape} -name '*.cpp' | grep -v mesh_file.cpp) tests/own/state_hash.cpp |
-    xargs -P "$(nproc)" -I{} sh -c '
-      object="$1/$(echo "$4" | tr / _).o"
-      [ "$object" -nt "$4" ] && [ -z "$(find src tests/support -name "*.hpp" -newer "$object" -print -quit)" ] ||
-        $2 -std=c++20 $3 -ffp-contract=off -Wno-psabi -Isrc -isystem /usr/include/eigen3 -c "$4" -o "$object"' _ "$work/$name" "$compiler" "$*" {}
+  rm -rf "${work:?}/$name" && mkdir "$work/$name"
+  ls -S "$work"/units/*.cpp tests/own/state_hash.cpp | xargs -P "$(nproc)" -I{} sh -c '$2 -std=c++20 $3 -ffp-contract=off -Wno-psabi -I. -Isrc \
+    -isystem /usr/include/eigen3 -c "$4" -o "$1/$(echo "$4" | tr / _).o"' _ "$work/$name" "$compiler" "$*" {}
   "$compiler" "$work/$name"/*.o -lfmt -ltbb -o "$work/$name/state_hash"
 }
 
-mkdir -p "$work/own"
 g++ -std=c++20 -O2 -ffp-contract=off -Isrc -isystem /usr/include/eigen3 tests/own/state_hash.cpp "$build_folder/libjugend.a" -lfmt -ltbb \
   -o "$work/own/state_hash"
 build gcc g++ -O0 -DJUGEND_PORTABLE
