@@ -9,6 +9,7 @@
 #include <jugend/report/table.hpp>
 
 #include "../support/program.hpp"
+#include "../support/random.hpp"
 
 namespace jugend::testing {
 namespace {
@@ -70,6 +71,27 @@ TEST(Trial, CuesActAtTheirTimesAtEveryRate) {
     EXPECT_GE(trace.actors[0].events[0].time, 1 - 1e-9);
     EXPECT_LT(trace.actors[0].events[0].time, 1 + 1 / hz);
     EXPECT_NEAR(trace.actors[0].rows.back().time, 3, 1e-9);
+  }
+}
+
+/// Down from top speed at one rate, up to it at the other.
+TEST(Trial, TurningRoundIsMeasuredFinerThanTicks) {
+  Folder folder;
+  write_trial(folder);
+  folder.write("turn.toml",
+               "level = \"floor.level.toml\"\nduration_s = 4\n[[actor]]\nname = \"courier\"\nstart = [0, 0, 0]\n"
+               "[[cue]]\nat_s = 0.2\nrun = [1, 0]\n[[cue]]\nat_s = 2\nrun = [-1, 0]\n");
+  Random random(81);
+  for (int i = 0; i < 40; ++i) {
+    Trial trial = read_trial(folder / "turn.toml");
+    trial.hz = std::round(random.uniform(30, 240));
+    RunTuning& run = trial.actors[0].tuning.as<WalkerTuning>().run;
+    run.time_to_top_speed = random.uniform(0, 0.8), run.time_to_turn = random.uniform(0, 0.8);
+    double seen = -1;
+    for (const Gauge& g : measure(run_trial(trial).actors[0])) {
+      if (g.key == "time_to_turn_round_s") seen = g.value;
+    }
+    EXPECT_NEAR(seen, run.time_to_turn + run.time_to_top_speed, 2e-3 + 1e-2 * seen) << trial.hz;
   }
 }
 

@@ -15,8 +15,8 @@ bool pushes(const TraceRow& row) { return row.run_ahead != 0 || row.run_right !=
 
 /// The time at which speed reaches `goal` between rows i - 1 and i. A ramp that ends inside the tick is
 /// carried on from the tick before, where it was whole.
-double crossing_time(const std::vector<TraceRow>& rows, std::size_t i, double goal,
-                     double (*speed_of)(const TraceRow&)) {
+template <class Speed>
+double crossing_time(const std::vector<TraceRow>& rows, std::size_t i, double goal, const Speed& speed_of) {
   const double before = speed_of(rows[i - 1]), after = speed_of(rows[i]);
   const double dt = rows[i].time - rows[i - 1].time;
   double rate = (after - before) / dt;
@@ -81,6 +81,25 @@ struct Measuring {
         return;
       }
       return;
+    }
+  }
+
+  /// Input thrown round at top speed, until the speed is whole the other way.
+  void turning_round() {
+    const auto& rows = trace.rows;
+    const double goal = trace.top_speed() * (1 - 1e-9);
+    const auto wish = [](const TraceRow& r) { return Vec3{r.run_ahead, 0, r.run_right}; };
+    for (std::size_t start = 1; start < rows.size(); ++start) {
+      const Vec3 old_wish = wish(rows[start - 1]), new_wish = wish(rows[start]), old = rows[start - 1].velocity;
+      const bool reversed = dot(old_wish, new_wish) < -0.99 * norm(old_wish) * norm(new_wish);
+      if (!reversed || !rows[start - 1].on_ground || norm(old) < goal) continue;
+      const auto back = [&](const TraceRow& r) { return -dot(r.velocity, normalised(old)); };
+      for (std::size_t i = start; i < rows.size() && wish(rows[i]) == new_wish && rows[i].on_ground; ++i) {
+        if (back(rows[i]) < goal) continue;
+        const double reached = crossing_time(rows, i, trace.top_speed(), back);
+        add("time_to_turn_round_s", "top speed to top speed back", "s", reached - rows[start - 1].time);
+        return;
+      }
     }
   }
 
@@ -193,6 +212,7 @@ void measure_starts_and_stops(const ActorTrace& trace, std::vector<Gauge>& gauge
   Measuring m{trace};
   m.speeding_up();
   m.stopping();
+  m.turning_round();
   gauges.insert(gauges.end(), m.gauges.begin(), m.gauges.end());
 }
 
