@@ -60,16 +60,18 @@ class OnFloor {
     return nullptr;
   }
   double highest = -1e9;
+  double fall_gravity() const { return law_.falling; }
 
  private:
   double dt_;
   FallLaw law_;
 };
 
-enum class Move { jump, tap, air_jump, dash, launch, hit, hop };
-constexpr Move moves[] = {Move::jump, Move::tap, Move::air_jump, Move::dash, Move::launch, Move::hit, Move::hop};
+enum class Move { jump, tap, air_jump, dash, launch, hit, hop, plunge };
+constexpr Move moves[] = {Move::jump,   Move::tap, Move::air_jump, Move::dash,
+                          Move::launch, Move::hit, Move::hop,      Move::plunge};
 const char* name_of(Move move) {
-  static constexpr const char* names[] = {"jump", "tap", "air_jump", "dash", "launch", "hit", "hop"};
+  static constexpr const char* names[] = {"jump", "tap", "air_jump", "dash", "launch", "hit", "hop", "plunge"};
   return names[static_cast<int>(move)];
 }
 
@@ -79,6 +81,7 @@ WalkerTuning tuning_for(Move a, Move b) {
   t.dash = {.distance = 3, .time = 0.2, .end_speed = 2, .charge = {.charges = 2, .cooldown = 0}};
   t.launch = {.height = 3, .charge = {.charges = 2, .cooldown = 0}};
   t.stagger.invulnerable = 0;
+  t.plunge = {.on = true, .speed = 9};
   if (a == Move::hop || b == Move::hop) t.stagger.hop = 0.8;
   return t;
 }
@@ -91,6 +94,7 @@ void press(OnFloor& on, Move move) {
     case Move::tap: on.controls().jump.tap(); break;
     case Move::dash: on.controls().dash.tap(); break;
     case Move::launch: on.controls().launch.tap(); break;
+    case Move::plunge: on.controls().crouch.tap(); break;
     case Move::hit:
     case Move::hop: on.actor().hit({{-1, 0, 0}, 2}, on.stage.world); break;
   }
@@ -114,7 +118,7 @@ void expect_kept(OnFloor& on, Move move, double at, double within, const std::st
   if (move == Move::dash) {
     const auto* start = on.next(dashed, at);
     if (start == nullptr) return;
-    const auto* end = on.next(dash_ended, start->time);
+    const auto* end = on.next(dash_ended, start->time + 1e-6);  // not that of the dash before
     ASSERT_NE(end, nullptr) << what;
     const Vec3 way = end->event.position - start->event.position;
     EXPECT_NEAR(std::hypot(way.x, way.z), 3, within * 3) << what;
@@ -128,6 +132,17 @@ void expect_kept(OnFloor& on, Move move, double at, double within, const std::st
     EXPECT_NEAR(on.state().stagger.lasts, 0.4, 1e-9);
     if (on.now < end) on.run(end - on.now);
     if (move == Move::hop) expect_height(*start, 0.8);
+    return;
+  }
+  if (move == Move::plunge) {  // v² = v0² + 2 g h, straight down
+    const auto* start = on.next(plunged, at);
+    const auto* end = start ? on.next(landed, start->time) : nullptr;
+    if (end == nullptr || on.next(jumped, start->time) || on.next(launched, start->time)) return;
+    EXPECT_GE(start->event.value, 9) << what;
+    const double g = on.fall_gravity(), v = start->event.value, high = start->event.position.y;
+    EXPECT_NEAR(end->event.value, std::sqrt(v * v + 2 * g * high), within * 20) << what;
+    EXPECT_NEAR(end->time - start->time, (end->event.value - v) / g, within) << what;
+    EXPECT_NEAR(end->event.position.x, start->event.position.x, within) << what;
     return;
   }
   if (move == Move::launch) {
@@ -157,7 +172,7 @@ INSTANTIATE_TEST_SUITE_P(All, BothBodies,
 
 TEST_P(BothBodies, EveryMoveKeepsItsPromise) {
   for (const Move move : moves) {
-    if (move == Move::air_jump) continue;
+    if (move == Move::air_jump || move == Move::plunge) continue;  // these begin in the air
     OnFloor on(at, tuning_for(move, move));
     const double start = on.now;
     press(on, move);
@@ -176,7 +191,7 @@ TEST_P(BothBodies, EveryMoveKeepsItsPromise) {
 TEST_P(BothBodies, AnyTwoMovesKeepBothPromises) {
   Random random(7);
   for (const Move first : moves) {
-    if (first == Move::air_jump) continue;
+    if (first == Move::air_jump || first == Move::plunge) continue;
     for (const Move second : moves) {
       for (int draw = 0; draw < 4; ++draw) {
         OnFloor on(at, tuning_for(first, second));

@@ -59,14 +59,7 @@ const char* name_of(WalkerMode mode) {
   return names[static_cast<int>(mode)];
 }
 
-const char* name_of(WalkerEventKind kind) {
-  static constexpr const char* names[] = {"jumped",   "left_ground",  "apex",       "landed",  "bumped_head",
-                                          "dashed",   "dash_ended",   "launched",   "hit",     "recovered",
-                                          "stomped",  "ledge_caught", "ledge_left", "climbed", "kicked",
-                                          "squeezed", "splashed"};
-  static_assert(std::size(names) == walker_event_kinds);
-  return names[static_cast<int>(kind)];
-}
+const char* name_of(WalkerEventKind kind) { return walker_event_names[static_cast<std::size_t>(kind)]; }
 
 const char* name_of(NoMove reason) {
   static constexpr const char* names[] = {"none", "switched_off",   "no_charge", "cooling_down",

@@ -4,6 +4,7 @@
 // walker.hpp moves by sweeps, forced_walker.hpp by forces on a dynamic body.
 #pragma once
 
+#include <array>
 #include <jugend/base/fields.hpp>
 #include <jugend/base/inline_list.hpp>
 #include <jugend/base/number.hpp>
@@ -14,6 +15,7 @@
 #include <jugend/motion/moves/jump.hpp>
 #include <jugend/motion/moves/kick.hpp>
 #include <jugend/motion/moves/ledge.hpp>
+#include <jugend/motion/moves/plunge.hpp>
 #include <jugend/motion/moves/run.hpp>
 #include <jugend/motion/moves/stagger.hpp>
 #include <jugend/motion/moves/swim.hpp>
@@ -61,6 +63,7 @@ struct WalkerTuning {
   KickTuning kick;
   DashTuning dash;
   LaunchTuning launch;
+  PlungeTuning plunge;
   StaggerTuning stagger;
   WallTuning wall;
   LedgeTuning ledge;
@@ -84,7 +87,7 @@ void check(const WalkerTuning& tuning);
 /// What is wanted of a walker in this tick.
 struct WalkerIntent {
   Vec3 move;  ///< direction in the world, length the share of top speed, at most 1; its part along up is ignored
-  Button jump, dash, launch, crouch;  ///< crouch with jump: drop through one-way ground
+  Button jump, dash, launch, crouch;  ///< crouch with jump: drop through one-way ground; in the air: plunge
   Vec3 aim;                           ///< direction in space; nothing: where the body faces
 
   static constexpr auto fields() {
@@ -136,10 +139,15 @@ enum class WalkerEventKind : std::uint8_t {
   climbed,
   kicked,
   squeezed,
-  splashed
+  splashed,
+  plunged
 };
+inline constexpr std::array walker_event_names{"jumped",   "left_ground",  "apex",       "landed",  "bumped_head",
+                                               "dashed",   "dash_ended",   "launched",   "hit",     "recovered",
+                                               "stomped",  "ledge_caught", "ledge_left", "climbed", "kicked",
+                                               "squeezed", "splashed",     "plunged"};
+inline constexpr int walker_event_kinds = static_cast<int>(walker_event_names.size());
 const char* name_of(WalkerEventKind kind);
-inline constexpr int walker_event_kinds = 17;
 
 struct WalkerEvent {
   WalkerEventKind kind{};
@@ -147,7 +155,7 @@ struct WalkerEvent {
   Vec3 position;    ///< of the feet
   /// jumped, launched: take-off speed, m/s; landed: impact speed, m/s; apex: m above take-off; bumped_head: m/s
   /// into the ceiling; dashed: m/s; hit: m/s of the throw; stomped: m/s down; kicked: m/s given to the body; squeezed:
-  /// m of overlap; splashed: m/s into the water
+  /// m of overlap; splashed: m/s into the water; plunged: m/s down
   double value = 0;
   BodyId body;                        ///< landed, stomped, kicked, ledge_caught, squeezed: which
   JumpFrom from = JumpFrom::nowhere;  ///< jumped

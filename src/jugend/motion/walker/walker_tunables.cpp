@@ -169,6 +169,11 @@ const Tunables& walker_tunables() {
       number<W>(
           "launch.recharge", "s", 0, 3600, "until time gives one back; 0: never",
           [](auto& t) -> auto& { return t.launch.charge.recharge; }),
+      toggle<W>(
+          "plunge.on", "crouching in the air throws it straight down", [](auto& t) -> auto& { return t.plunge.on; }),
+      number<W>(
+          "plunge.speed", "m/s", 0.01, 1000, "downward speed with which a plunge begins",
+          [](auto& t) -> auto& { return t.plunge.speed; }),
       number<W>(
           "stagger.distance", "m", 0, 1000, "a hit throws back this far along level ground, where it says nothing else",
           [](auto& t) -> auto& { return t.stagger.distance; }),

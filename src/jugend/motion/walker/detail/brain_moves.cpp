@@ -218,7 +218,17 @@ void WalkerBrain::Tick::start_launch() {
   emit(WalkerEventKind::launched, speed);
 }
 
+/// On the ground it bends its knees; in the air it plunges.
 void WalkerBrain::Tick::crouch() {
+  const bool falls_freely = !state.on_ground && !swims && !dashing() && !thrown();
+  if (tuning.plunge.on && intent.crouch.presses > 0 && falls_freely) {
+    note_apex();
+    state.velocity = state.carried + plunge(tuning.plunge, state.velocity, state.up);
+    state.launch.left = 0;
+    state.wall.sliding = false;
+    jump.fall();
+    emit(WalkerEventKind::plunged, -dot(state.velocity, state.up));
+  }
   const bool wanted = intent.crouch.held && height(true) < tuning.body.height;
   if (wanted && state.on_ground) state.crouched = true;
   state.cramped = state.crouched && !room_for(state.position, clear_of_steps(), tuning.body.height);
