@@ -159,7 +159,7 @@ TEST_P(ForcedAtRate, LaunchesToItsHeightAndKicksWhatItLeaves) {
   const BodyId raft = kicker.stage.world.add({.shape = Box{{4, 0.25, 2}},
                                               .pose = {{20, 0.25, 0}, {}},
                                               .kind = BodyKind::dynamic,
-                                              .surface = {.friction = 0, .friction_rule = Combine::least},
+                                              .surface = {.friction = 0, .friction_rule = Mixing::least},
                                               .mass = 100});
   const std::size_t rider = add_forced(kicker.stage, "rider", tuning, {}, {18, 0.5, 0});
   kicker.run(1, hz);

@@ -29,7 +29,7 @@ struct Seal {
 
   explicit Seal(const LedBodyTuning& tuning = {}) : body(make()), led_body(tuning, body) {}
   BodyId make() {
-    const Surface wet{.friction = 0, .friction_rule = Combine::least};
+    const Surface wet{.friction = 0, .friction_rule = Mixing::least};
     world.add({.shape = Box{{300, 1, 300}}, .pose = {{0, -1, 0}, {}}, .surface = wet});
     return world.add({.shape = Box{{0.7, 0.25, 0.3}},
                       .pose = {{0, 0.25, 0}, {}},

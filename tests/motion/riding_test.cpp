@@ -27,7 +27,7 @@ BodyId crate(Scene& scene, const Vec3& at, double mass, const Vec3& half = {0.4,
   return scene.stage.world.add({.shape = Box{half},
                                 .pose = {at, {}},
                                 .kind = BodyKind::dynamic,
-                                .surface = {.friction = friction, .friction_rule = Combine::least},
+                                .surface = {.friction = friction, .friction_rule = Mixing::least},
                                 .mass = mass});
 }
 
@@ -272,7 +272,7 @@ TEST_P(RidingAtRate, KickKeepsHorizontalMomentumOnFrictionlessGround) {
     Scene scene;
     scene.stage.world.add({.shape = Box{{90, 1, 90}},
                            .pose = {{0, -1, 0}, {}},
-                           .surface = {.friction = 0, .friction_rule = Combine::least}});
+                           .surface = {.friction = 0, .friction_rule = Mixing::least}});
     const BodyId body = crate(scene, {0, 0.25, 0}, mass, {4, 0.25, 2}, 0);
     scene.walker({-1.5, 0.5, 0}, tuning);
     scene.run(0.5, hz);

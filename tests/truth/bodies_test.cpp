@@ -46,7 +46,7 @@ TEST_P(Bodies, BlockOnAnInclineRestsOrSlides) {
   for (const double friction : {0.0, 0.2, 0.35}) {
     const double angle = 0.4;
     Yard yard;
-    yard.slope(angle, {.friction = friction, .friction_rule = Combine::least});
+    yard.slope(angle, {.friction = friction, .friction_rule = Mixing::least});
     const Quat turn = rotation({0, 0, -angle});
     const Vec3 start = rotate(turn, {0, 0.3, 0});
     const BodyId block =
@@ -57,7 +57,7 @@ TEST_P(Bodies, BlockOnAnInclineRestsOrSlides) {
     EXPECT_NEAR(norm(yard.world.pose(block).position - start), 2 * a, 0.01 * 2 * a) << friction;
   }
   Yard yard;
-  yard.slope(0.4, {.friction = 0.44, .friction_rule = Combine::least});  // tan 0.4 = 0.423
+  yard.slope(0.4, {.friction = 0.44, .friction_rule = Mixing::least});  // tan 0.4 = 0.423
   const Quat turn = rotation({0, 0, -0.4});
   const BodyId block = yard.world.add(
       {.shape = Box{{0.4, 0.3, 0.4}}, .pose = {rotate(turn, {0, 0.3, 0}), turn}, .kind = BodyKind::dynamic});
@@ -69,7 +69,7 @@ TEST_P(Bodies, BlockOnAnInclineRestsOrSlides) {
 TEST_P(Bodies, FrictionIsAConeWhateverTheDirection) {
   for (const double heading : {0.0, 0.4, 0.785, 1.2}) {
     Yard yard;
-    yard.floor({.friction = 0.3, .friction_rule = Combine::least});
+    yard.floor({.friction = 0.3, .friction_rule = Mixing::least});
     const Vec3 way{std::cos(heading), 0, std::sin(heading)};
     const BodyId box = yard.world.add(
         {.shape = Box{{0.4, 0.2, 0.3}}, .pose = {{0, 0.2, 0}, {}}, .kind = BodyKind::dynamic, .velocity = way * 4.0});

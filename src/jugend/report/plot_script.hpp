@@ -9,6 +9,7 @@
 #include <array>
 #include <functional>
 #include <iterator>
+#include <jugend/base/units.hpp>
 #include <jugend/report/plot.hpp>
 #include <jugend/report/table.hpp>
 #include <span>
@@ -38,7 +39,7 @@ inline constexpr const char* coral = "#d9532f";
 
 /// From the least to the most of what was added.
 struct Range {
-  double low = 1e300, high = -1e300;
+  double low = infinity, high = -infinity;
   void add(double v) { low = std::min(low, v), high = std::max(high, v); }
   double span() const { return high - low; }
 };

@@ -1,16 +1,15 @@
 // Axis-aligned bounding boxes.
 #pragma once
 
+#include <jugend/base/units.hpp>
 #include <jugend/base/vec.hpp>
 #include <limits>
 
 namespace jugend {
 
 struct Bounds {
-  Vec3 low{std::numeric_limits<double>::infinity(), std::numeric_limits<double>::infinity(),
-           std::numeric_limits<double>::infinity()};
-  Vec3 high{-std::numeric_limits<double>::infinity(), -std::numeric_limits<double>::infinity(),
-            -std::numeric_limits<double>::infinity()};
+  Vec3 low{infinity, infinity, infinity};
+  Vec3 high{-infinity, -infinity, -infinity};
 
   void add(const Vec3& p) { low = min(low, p), high = max(high, p); }
   void add(const Bounds& b) { low = min(low, b.low), high = max(high, b.high); }
@@ -33,6 +32,9 @@ struct Bounds {
     return d.x * d.y + d.y * d.z + d.z * d.x;
   }
 };
+
+/// All there is; finite, so that it may be turned.
+inline constexpr Bounds everywhere{{-1e300, -1e300, -1e300}, {1e300, 1e300, 1e300}};
 
 inline bool meet(const Bounds& a, const Bounds& b) {
   // All six at once: which of them fails first in a walk through a tree no machine can guess.

@@ -4,8 +4,8 @@
 // the simplex by Voronoi regions (Ericson, Real-Time Collision Detection, 2005, section 5.1).
 #include <algorithm>
 #include <cmath>
+#include <jugend/base/units.hpp>
 #include <jugend/shape/convex.hpp>
-#include <limits>
 
 namespace jugend {
 namespace {
@@ -62,7 +62,7 @@ Weights nearest_on_triangle(const Vec3& a, const Vec3& b, const Vec3& c) {
 Weights nearest_on_tetrahedron(const std::array<Vec3, 4>& w) {
   static constexpr int faces[4][4] = {{0, 1, 2, 3}, {0, 2, 3, 1}, {0, 3, 1, 2}, {1, 3, 2, 0}};
   Weights best{};
-  double least = std::numeric_limits<double>::infinity();
+  double least = infinity;
   for (const auto& f : faces) {
     const Vec3 n = cross(w[f[1]] - w[f[0]], w[f[2]] - w[f[0]]);
     const double origin_side = -dot(n, w[f[0]]), inner_side = dot(n, w[f[3]] - w[f[0]]);
@@ -96,7 +96,7 @@ CoreDistance core_distance(const Convex& a, const Vec3& offset, const Convex& b,
   // A rim's support turns with the direction: the last digits would take many rounds.
   const bool curved = a.core == Core::cylinder || b.core == Core::cylinder;
   const double good_enough = curved ? 1e-9 : 1e-14;
-  double before = std::numeric_limits<double>::infinity();
+  double before = infinity;
   CoreDistance best;
   for (int round = 0; round < 48; ++round) {
     std::array<Vec3, 4> w;
@@ -177,7 +177,7 @@ Separation depth_of_overlap(const Convex& a, const Convex& b) {
   // core and the crossings of their edges, so trying all of them is exact.
   const Vec3 between = a.points[0] - b.points[0];
   Vec3 best_normal = normalised(between, {0, 1, 0});
-  double best = std::numeric_limits<double>::infinity();
+  double best = infinity;
   const auto try_axis = [&](const Vec3& axis) {
     const double length2 = squared_norm(axis);
     if (length2 < 1e-24) return;
@@ -200,7 +200,7 @@ Separation depth_of_overlap(const Convex& a, const Convex& b) {
       try_axis(in_plane((a.points.front() + a.points.back()) - (b.points.front() + b.points.back()),
                         normalised(round->points[1] - round->points[0])));
   }
-  if (best > 1e299) {  // two points, or a point on a segment: any way out at right angles is as good
+  if (best == infinity) {  // two points, or a point on a segment: any way out at right angles is as good
     if (an_edge != Vec3{}) best_normal = any_perpendicular(normalised(an_edge, {0, 1, 0}));
     best = 0;
   }

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <jugend/base/error.hpp>
+#include <jugend/base/units.hpp>
 #include <jugend/shape/height_field.hpp>
 
 namespace jugend {
@@ -81,7 +82,7 @@ std::optional<RayHit> HeightField::cast(const Ray& ray) const {
     axis.at = static_cast<std::ptrdiff_t>(std::clamp(place, 0.0, static_cast<double>(points - 2)));
     axis.step = d > 0 ? 1 : -1;
     axis.end = d > 0 ? static_cast<std::ptrdiff_t>(points) - 1 : -1;
-    axis.next = axis.each = std::numeric_limits<double>::infinity();
+    axis.next = axis.each = infinity;
     if (d != 0) {
       axis.each = cell_ / std::abs(d);
       axis.next = (static_cast<double>(axis.at + (d > 0 ? 1 : 0)) * cell_ - o) / d;

@@ -6,9 +6,9 @@
 #include <cstdint>
 #include <jugend/base/big_array.hpp>
 #include <jugend/base/number.hpp>
+#include <jugend/base/units.hpp>
 #include <jugend/shape/convex.hpp>
 #include <jugend/shape/ray.hpp>
-#include <limits>
 #include <vector>
 
 namespace jugend {
@@ -60,7 +60,7 @@ class HeightField {
   }
   /// The ray's first meeting with one of a cell's triangles, and the slopes of that one in m per cell.
   struct CellHit {
-    double distance = std::numeric_limits<double>::infinity();
+    double distance = infinity;
     double slope_x = 0, slope_z = 0, rise = 0;
     int half = 0;
   };

@@ -4,8 +4,8 @@
 // the face of one that looks along it cuts the face or edge of the other to shape.
 #include <algorithm>
 #include <cmath>
+#include <jugend/base/units.hpp>
 #include <jugend/shape/detail/sides.hpp>
-#include <limits>
 
 namespace jugend {
 namespace {
@@ -13,7 +13,7 @@ namespace {
 constexpr double facing = 0.996;  // cosine between a normal and a face that it is taken for (5 degrees)
 
 struct Axis {
-  double separation = -std::numeric_limits<double>::infinity();
+  double separation = -infinity;
   Vec3 normal;  // from b to a
 };
 
@@ -196,7 +196,7 @@ bool collide_flat_sided(const Convex& a, const Convex& b, double margin, Manifol
     if (over_face(a, b, margin, side_a, side_b, out)) {
       // Apart, the face may look past the other's nearest point: then the true distance counts.
       if (face.separation <= hardly) return true;
-      double least = std::numeric_limits<double>::infinity();
+      double least = infinity;
       for (const ManifoldPoint& p : out.points) least = std::min(least, p.separation);
       if (least <= face.separation + hardly) return true;
       out.points.clear();

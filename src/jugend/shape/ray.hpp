@@ -2,8 +2,8 @@
 #pragma once
 
 #include <cstdint>
+#include <jugend/base/units.hpp>
 #include <jugend/base/vec.hpp>
-#include <limits>
 #include <optional>
 
 namespace jugend {
@@ -55,7 +55,7 @@ class TriangleCaster {
     shear_x_ = ray.direction[kx_] * inverse_;
     shear_y_ = ray.direction[ky_] * inverse_;
   }
-  static constexpr double none = std::numeric_limits<double>::infinity();
+  static constexpr double none = infinity;
 
   /// For each of a block's triangles the distance along the ray at which it passes, or `none` where it
   /// does not within [0, limit].

@@ -133,7 +133,6 @@ void section(const Shape& shape, const Pose& pose, double z, std::vector<Outline
 }
 
 void silhouette(const Shape& shape, const Pose& pose, View view, std::vector<Outline>& out) {
-  const Bounds everywhere{{-1e300, -1e300, -1e300}, {1e300, 1e300, 1e300}};
   visit_parts(shape, everywhere, 0, [&](const Convex& part, std::uint32_t, double limit) {
     if (part.core == Core::triangle) return limit;
     std::vector<Point2> seen;

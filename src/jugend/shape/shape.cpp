@@ -6,6 +6,7 @@
 #include <cmath>
 #include <jugend/base/error.hpp>
 #include <jugend/base/overloaded.hpp>
+#include <jugend/base/units.hpp>
 #include <jugend/shape/shape.hpp>
 #include <jugend/shape/static_tree_walk.hpp>
 
@@ -62,7 +63,7 @@ double inner_radius(const Shape& shape) {
                  }};
   return std::visit(Overloaded{of_convex,
                                [&](const CompoundRef& compound) {
-                                 double least = 1e300;
+                                 double least = infinity;
                                  for (const auto& part : compound->parts())
                                    least = std::min(least, std::visit(of_convex, part.shape));
                                  return least;

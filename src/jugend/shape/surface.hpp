@@ -27,11 +27,11 @@ class SurfaceName {
 };
 
 /// How the values of two surfaces that meet become one. Of two rules the later in this list counts.
-enum class Combine : std::uint8_t {
+enum class Mixing : std::uint8_t {
   mean,     ///< the geometric mean, sqrt(a b)
-  least,    ///< the smaller
+  most,     ///< the larger
   product,  ///< a b
-  most      ///< the larger
+  least     ///< the smaller: what is slippery or dead is so under everything
 };
 
 struct Surface {
@@ -39,8 +39,8 @@ struct Surface {
   double restitution = 0.0;  ///< 0: all speed into a contact is lost; 1: all comes back
   double grip = 1.0;         ///< share of a controller's push that the ground takes; 0.1: ice
   SurfaceName name{};        ///< for sounds, traces and messages
-  Combine friction_rule = Combine::mean;
-  Combine restitution_rule = Combine::most;
+  Mixing friction_rule = Mixing::mean;
+  Mixing restitution_rule = Mixing::most;
   double rolling_resistance =
       0;  ///< m: the torque against rolling, as a share of the force pressed with; the larger counts
   double spinning_resistance = 0;  ///< m: likewise against turning about the normal
@@ -60,14 +60,14 @@ struct Surface {
 };
 static_assert(all_fields_listed<Surface>);
 
-inline double combined(double a, double b, Combine rule_a, Combine rule_b) {
+inline double combined(double a, double b, Mixing rule_a, Mixing rule_b) {
   switch (rule_a < rule_b ? rule_b : rule_a) {
-    case Combine::mean: return std::sqrt(a * b);
-    case Combine::least: return smaller(a, b);
-    case Combine::product: return a * b;
-    case Combine::most: break;
+    case Mixing::mean: return std::sqrt(a * b);
+    case Mixing::most: return larger(a, b);
+    case Mixing::product: return a * b;
+    case Mixing::least: break;
   }
-  return larger(a, b);
+  return smaller(a, b);
 }
 
 }  // namespace jugend

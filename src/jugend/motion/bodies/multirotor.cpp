@@ -141,7 +141,7 @@ Multirotor::Multirotor(const MultirotorTuning& tuning, std::span<const RotorTuni
   // About roll and pitch half of what each rotor can give and take where it hovers, about yaw a fifth.
   const BodyFacts facts = surroundings.facts(body);
   const auto gentle = [&](const Vec3& about, double share) {
-    double most = 1e300;
+    double most = infinity;
     mix_.share({weight, about * 1e-6}, 0, turned);
     for (std::size_t i = 0; i < rotors_.size(); ++i) {
       const double by = std::abs(turned[i] - thrusts[i]) * 1e6;

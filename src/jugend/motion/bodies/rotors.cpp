@@ -4,6 +4,7 @@
 #include <cmath>
 #include <jugend/base/error.hpp>
 #include <jugend/base/tunable.hpp>
+#include <jugend/base/units.hpp>
 #include <jugend/motion/bodies/rotors.hpp>
 
 namespace jugend {
@@ -89,7 +90,7 @@ void RotorMix::share(const Wrench& wanted, unsigned failed, std::span<double> th
   // Roll and pitch first: the lifts between which they can be had, and if there is none less of them.
   double low = 0, high = 0, part = 1;
   const auto room = [&](double share) {
-    low = -1e300, high = 1e300;
+    low = -infinity, high = infinity;
     for (std::size_t i = 0; i < n; ++i) {
       const double each = exact[i][0], own = share * tilt[i];
       if (std::abs(each) < 1e-9) continue;

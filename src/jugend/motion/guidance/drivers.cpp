@@ -1,5 +1,6 @@
 #include <algorithm>
 #include <cmath>
+#include <jugend/base/units.hpp>
 #include <jugend/motion/guidance/drivers.hpp>
 
 namespace jugend {
@@ -32,7 +33,7 @@ LedBodyIntent WaypointDriver::drive(const Driven& self, double slow_down) {
 
 LedBodyIntent PathDriver::drive(const Driven& self, const Path& path, double slow_down) {
   // Never back: the nearest place within twice the look-ahead from where it has come.
-  double best = 1e300, at = way;
+  double best = infinity, at = way;
   for (int i = 0; i <= 16; ++i) {
     const double s = way + 2 * look_ahead * i / 16;
     const double off = norm(path.at(s) - self.position);

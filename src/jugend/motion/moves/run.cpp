@@ -1,6 +1,6 @@
 #include <algorithm>
+#include <jugend/base/units.hpp>
 #include <jugend/motion/moves/run.hpp>
-#include <limits>
 
 namespace jugend {
 namespace {
@@ -16,8 +16,7 @@ struct Approach {
 };
 Approach approach(double speed, double goal, double rate) {
   const double way = goal - speed;
-  if (std::abs(way) <= 1e-13 * (std::abs(goal) + std::abs(speed)) || rate == 0)
-    return {std::numeric_limits<double>::infinity(), 0};
+  if (std::abs(way) <= 1e-13 * (std::abs(goal) + std::abs(speed)) || rate == 0) return {infinity, 0};
   return {std::abs(way) / rate, std::copysign(rate, way)};
 }
 

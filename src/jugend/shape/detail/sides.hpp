@@ -124,7 +124,7 @@ inline void face_towards(const Convex& c, const Vec3& d, Side& side) {
 /// The edge of `c` that lies furthest along `d` and runs along `direction`, where given.
 inline std::array<Vec3, 2> edge_towards(const Convex& c, const Vec3& d, const Vec3& direction, std::uint32_t& id) {
   const Vec3 out = c.core == Core::cylinder ? c.rim_towards(d) : Vec3{};
-  double most = -std::numeric_limits<double>::infinity();
+  double most = -infinity;
   std::array<Vec3, 2> best{c.points[0], c.points[0]};
   std::uint32_t number = 0;
   for (const auto& [i, j] : edges_of(c)) {

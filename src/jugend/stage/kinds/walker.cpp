@@ -93,7 +93,7 @@ std::size_t add_forced(Stage& stage, std::string name, const WalkerTuning& tunin
   plan.kind = BodyKind::dynamic;
   plan.mass = tuning.body.mass;
   plan.surface.friction = 0;  // legs hold it, its sides do not
-  plan.surface.friction_rule = Combine::least;
+  plan.surface.friction_rule = Mixing::least;
   plan.layers = tuning.meeting == Meeting::pass ? walker_layer::passing : walker_layer::forced;
   plan.meets = ~(tuning.meeting == Meeting::pass ? walker_layer::all : walker_layer::passing);
   plan.name = name;
