@@ -43,6 +43,30 @@ TEST(BodyTrials, AStackOfALevelStandsAndIsMeasuredAsOne) {
   EXPECT_FALSE(trace.pictures.back().side_forces.empty()) << "the floor carries them";
 }
 
+TEST(BodyTrials, PulleysAreReadAndCopiedWithTheirWheels) {
+  const Folder folder;
+  const auto load = [](const std::string& name, double x, double mass) {
+    return "[[body]]\nname = \"" + name +
+           "\"\nkind = \"dynamic\"\nshape = \"box\"\nsize = [0.4, 0.4, 0.4]\nposition = [" + std::to_string(x) +
+           ", 1, 0]\nmass = " + std::to_string(mass) + "\n";
+  };
+  const Trial trial =
+      trial_of(folder, load("parcel", 0, 20) + load("weight", 3, 40) +
+                           "[[joint]]\nkind = \"pulley\"\na = \"parcel\"\nb = \"weight\"\nat = [0, 1, 0]\n"
+                           "at_b = [3, 1, 0]\nover_a = [0, 6, 0]\nover_b = [3, 6, 0]\nratio = 2\n"
+                           "[[copies]]\nof = [\"parcel\", \"weight\"]\ncount = 2\nstep = [0, 0, 4]\n");
+  Stage stage;
+  trial.level.build(stage);
+  for (int i = 0; i < 90; ++i) stage.world.step(1.0 / 60);
+  int seen = 0;
+  stage.world.visit_joints([&](JointId id) {
+    ++seen;
+    EXPECT_NEAR(stage.world.facts(id).force.y, 20 * 9.80665, 0.2) << "they balance";
+    EXPECT_NEAR(stage.world.facts(id).position, 15, 2e-3);
+  });
+  EXPECT_EQ(seen, 3);
+}
+
 TEST(BodyTrials, CopiesCarryTheirJointsAndGroups) {
   const Folder folder;
   const Trial trial = trial_of(folder,

@@ -3,6 +3,7 @@
 
 #include <functional>
 #include <jugend/world/world.hpp>
+#include <memory>
 #include <vector>
 
 #include "random.hpp"

@@ -279,10 +279,11 @@ TEST(Contact, BeltsCarryAndSurfacesCombineByTheirRules) {
   yard.run(4, 60);
   EXPECT_NEAR(yard.world.velocity(box).x, 1.5, 1e-3);
   EXPECT_FALSE(yard.world.asleep(box));
-  EXPECT_DOUBLE_EQ(combined(0.4, 0.9, Combine::mean, Combine::mean), 0.6);
-  EXPECT_EQ(combined(0.4, 0.9, Combine::least, Combine::mean), 0.4);
-  EXPECT_EQ(combined(0.4, 0.9, Combine::product, Combine::least), 0.4 * 0.9);
-  EXPECT_EQ(combined(0.4, 0.9, Combine::product, Combine::most), 0.9);
+  EXPECT_DOUBLE_EQ(combined(0.4, 0.9, Mixing::mean, Mixing::mean), 0.6);
+  EXPECT_EQ(combined(0.4, 0.9, Mixing::least, Mixing::mean), 0.4);
+  EXPECT_EQ(combined(0.4, 0.9, Mixing::product, Mixing::least), 0.4);
+  EXPECT_EQ(combined(0.4, 0.9, Mixing::product, Mixing::most), 0.4 * 0.9);
+  EXPECT_EQ(combined(0.4, 0.9, Mixing::mean, Mixing::most), 0.9);
 }
 
 TEST(Contact, RollingAndSpinningResistanceStopABallAndATop) {

@@ -91,21 +91,25 @@ TEST(Pile, ACardHouseOfFiveStoreysStands) {
     EXPECT_LT(norm(yard.world.pose(cards[i]).position - places[i]), 0.05) << i;
 }
 
-/// Ten carts on forty wheels: some heap may settle once more after half a minute, most must not.
+/// A cart that lies on one wheel swings about its hinge until the damping there has stopped it, which takes its time:
+/// so all are slow, and most asleep.
 TEST(Pile, HandcartsInAHeapComeToRestAndStay) {
   int resting = 0;
   for (std::uint32_t seed = 1; seed <= 12; ++seed) {
     Yard yard;
     yard.floor();
     Random random(seed);
+    std::vector<BodyId> all;
     for (std::uint32_t i = 0; i < 10; ++i) {
       const Vec3 at{random.uniform(-0.4, 0.4), 0.6 + 0.9 * i, random.uniform(-0.4, 0.4)};
-      add_cart(yard.world, at, i + 1, rotation(random.direction() * random.uniform(0, 1.0)));
+      for (const BodyId id : add_cart(yard.world, at, i + 1, rotation(random.direction() * random.uniform(0, 1.0))))
+        all.push_back(id);
     }
     yard.run(30, 60);
     resting += yard.world.awake() == 0;
+    for (const BodyId id : all) EXPECT_LT(norm(yard.world.velocity(id)), 0.02) << seed;
   }
-  EXPECT_GE(resting, 10);
+  EXPECT_GE(resting, 8);
 }
 
 TEST(Pile, SleepersWakeWhenTouchedPushedOrLeftInTheAir) {

@@ -175,9 +175,9 @@ struct LevelReader {
   void read_joint(TableReader reader) {
     LevelJoint joint;
     JointPlan& plan = joint.plan;
-    static const std::vector<std::string> kinds{"ball", "hinge", "slider", "fixed", "distance"};
+    static const std::vector<std::string> kinds{"ball", "hinge", "slider", "fixed", "distance", "pulley"};
     plan.kind = static_cast<JointKind>(reader.choice(
-        "kind", reader.required("kind", reader.text("kind"), "ball, hinge, slider, fixed or distance"), kinds));
+        "kind", reader.required("kind", reader.text("kind"), "ball, hinge, slider, fixed, distance or pulley"), kinds));
     const double unit = plan.kind == JointKind::hinge ? radians_per_degree : 1;
     const char* suffix = plan.kind == JointKind::hinge ? "_deg" : "";
     plan.name = reader.text("name").value_or("");
@@ -185,6 +185,11 @@ struct LevelReader {
     if (const auto b = reader.text("b")) joint.b = body_named(reader, "b", *b);
     plan.at = reader.required("at", reader.vec3("at", place_limits), "three lengths");
     plan.at_b = reader.vec3("at_b", place_limits).value_or(plan.at);
+    if (plan.kind == JointKind::pulley) {
+      plan.over_a = reader.required("over_a", reader.vec3("over_a", place_limits), "three lengths");
+      plan.over_b = reader.required("over_b", reader.vec3("over_b", place_limits), "three lengths");
+      plan.ratio = reader.number("ratio", {1e-3, 1e3}).value_or(1);
+    }
     plan.axis = reader.vec3("axis", {-1, 1}).value_or(plan.axis);
     const auto angle_or_way = [&](const char* key, double otherwise) {
       const auto value = reader.number(key + std::string(suffix), {-1e6, 1e6});
@@ -232,7 +237,8 @@ struct LevelReader {
         if (!copy_of.contains(joint.a) || (joint.b && !copy_of.contains(*joint.b))) continue;
         joint.a = copy_of[joint.a];
         if (joint.b) joint.b = copy_of[*joint.b];
-        joint.plan.at = carried(joint.plan.at), joint.plan.at_b = carried(joint.plan.at_b);
+        for (Vec3* place : {&joint.plan.at, &joint.plan.at_b, &joint.plan.over_a, &joint.plan.over_b})
+          *place = carried(*place);
         joint.plan.axis = rotate(moved.orientation, joint.plan.axis);
         level.joints.push_back(joint);
       }

@@ -1,9 +1,9 @@
 // What bodies and their groups are made from.
 #pragma once
 
+#include <jugend/base/units.hpp>
 #include <jugend/motion/port/surroundings.hpp>
 #include <jugend/shape/shape.hpp>
-#include <limits>
 #include <optional>
 #include <string>
 
@@ -25,7 +25,7 @@ inline constexpr std::uint8_t planar = move_z | turn_x | turn_y;  ///< stays in 
 inline constexpr std::uint8_t upright = turn_x | turn_z;
 }  // namespace lock
 
-inline constexpr double unlimited = std::numeric_limits<double>::infinity();
+inline constexpr double unlimited = infinity;
 
 /// What a body is made from.
 struct BodyPlan {

@@ -32,14 +32,20 @@ Quat along(const Vec3& axis) {
 }
 
 void check_numbers(const JointPlan& plan) {
-  for (const auto& [v, key] : {std::pair{plan.at, "at"}, {plan.at_b, "at_b"}, {plan.axis, "axis"}}) {
+  for (const auto& [v, key] : {std::pair{plan.at, "at"},
+                               {plan.at_b, "at_b"},
+                               {plan.axis, "axis"},
+                               {plan.over_a, "over_a"},
+                               {plan.over_b, "over_b"}}) {
     if (!is_finite(v)) refuse(plan, key, "a number that is not finite", "finite numbers");
   }
+  if (plan.kind == JointKind::pulley && !(plan.ratio >= 1e-3 && plan.ratio <= 1e3))
+    refuse(plan, "ratio", fmt::format("{}", plan.ratio), "1e-3 to 1e3");
   if (!(norm(plan.axis) > 1e-9)) refuse(plan, "axis", "no length", "a direction");
   if (!(plan.low <= plan.high))
     refuse(plan, "low", fmt::format("{}", plan.low), fmt::format("at most high, {}", plan.high));
-  if (plan.kind == JointKind::distance && !(plan.high > 0))
-    refuse(plan, "high", fmt::format("{}", plan.high), "more than 0 m");
+  const bool two_ends = plan.kind == JointKind::distance || plan.kind == JointKind::pulley;
+  if (two_ends && !(plan.high > 0)) refuse(plan, "high", fmt::format("{}", plan.high), "more than 0 m");
   if (!(plan.cone > 0)) refuse(plan, "cone", fmt::format("{}", plan.cone), "more than 0");
   if (!std::isfinite(plan.motor_speed)) refuse(plan, "motor_speed", "a number that is not finite", "a finite number");
   for (const auto& [v, key] :
@@ -57,6 +63,7 @@ void check_numbers(const JointPlan& plan) {
 JointId World::add(const JointPlan& plan) {
   if (!alive(plan.a)) refuse(plan, "a", "a body that is gone", "a body that is alive");
   if (plan.b && !alive(plan.b)) refuse(plan, "b", "a body that is gone", "a body that is alive, or none");
+  if (plan.kind == JointKind::pulley && !plan.b) refuse(plan, "b", "none", "a body: a pulley has two");
   if (plan.a == plan.b) refuse(plan, "b", "the same body twice", "two bodies, or one and the world");
   const Body& a = get(plan.a);
   const Body* b = plan.b ? &get(plan.b) : nullptr;
@@ -79,13 +86,17 @@ JointId World::add(const JointPlan& plan) {
   const Pose at_a{a.centre, a.pose.orientation}, at_b = b ? Pose{b->centre, b->pose.orientation} : Pose{};
   const Quat axes = along(plan.axis);
   joint.anchor_a = to_local(at_a, plan.at);
-  joint.anchor_b = to_local(at_b, plan.kind == JointKind::distance ? plan.at_b : plan.at);
+  const bool two_ends = plan.kind == JointKind::distance || plan.kind == JointKind::pulley;
+  joint.anchor_b = to_local(at_b, two_ends ? plan.at_b : plan.at);
+  joint.over_a = plan.over_a, joint.over_b = plan.over_b, joint.ratio = plan.ratio;
   joint.frame_a = conjugate(at_a.orientation) * axes;
   joint.frame_b = conjugate(at_b.orientation) * axes;
   joint.low = plan.low, joint.high = plan.high, joint.cone = plan.cone;
   joint.motor_speed = plan.motor_speed, joint.motor_limit = plan.motor_limit;
   joint.stiffness = plan.stiffness, joint.damping = plan.damping, joint.rest = plan.rest;
   joint.break_force = plan.break_force, joint.break_torque = plan.break_torque;
+  if (plan.kind == JointKind::pulley && !std::isfinite(plan.high))
+    joint.high = norm(plan.at - plan.over_a) + plan.ratio * norm(plan.at_b - plan.over_b);
   joint.name = name_number(plan.name);
   parts_->state.joints[index] = joint;
   wake_slot(joint.a);
@@ -136,14 +147,14 @@ JointFacts World::facts(JointId id) const {
   const JointFrame frame(joint, a.centre, a.pose.orientation, b.centre, b.pose.orientation);
   JointFacts facts;
   facts.position = frame.position;
-  const Vec3 speed = a.velocity + cross(a.spin, frame.lever_a) - b.velocity - cross(b.spin, frame.lever_b);
   facts.force = joint.force, facts.torque = joint.torque;
   facts.motor = joint.motor_force;
   if (joint.kind == JointKind::hinge) {
     facts.speed = dot(a.spin - b.spin, frame.axis);
     facts.torque += joint.axial;
-  } else if (joint.kind == JointKind::slider || joint.kind == JointKind::distance) {
-    facts.speed = dot(speed, frame.axis);
+  } else if (joint.kind != JointKind::ball && joint.kind != JointKind::fixed) {
+    facts.speed = dot(a.velocity + cross(a.spin, frame.lever_a), frame.axis) -
+                  dot(b.velocity + cross(b.spin, frame.lever_b), frame.axis_b);
     facts.force += joint.axial;
   }
   return facts;

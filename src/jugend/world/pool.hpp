@@ -1,6 +1,7 @@
 // Water: boxes of it, with a surface, that bear bodies up and drag at them.
 #pragma once
 
+#include <jugend/base/units.hpp>
 #include <jugend/base/vec.hpp>
 #include <optional>
 
@@ -17,13 +18,13 @@ struct Pool {
   /// m from `at` up to the surface; nothing where it is outside.
   std::optional<double> depth_at(const Vec3& at, const Vec3& up) const {
     const Vec3 p = to_local(pose, at), u = rotate(conjugate(pose.orientation), up);
-    double depth = 1e300;
+    double depth = infinity;
     for (int axis = 0; axis < 3; ++axis) {
       if (!(p[axis] >= -half_extents[axis] && p[axis] <= half_extents[axis])) return std::nullopt;
       if (u[axis] > 0.5) depth = (half_extents[axis] - p[axis]) / u[axis];
       if (u[axis] < -0.5) depth = (half_extents[axis] + p[axis]) / -u[axis];
     }
-    return depth < 1e300 ? std::optional(depth) : std::nullopt;
+    return depth < infinity ? std::optional(depth) : std::nullopt;
   }
 };
 

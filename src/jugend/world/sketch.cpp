@@ -17,7 +17,7 @@ void World::draw(Sketch& sketch) const {
                    parts_->state.tree.bounds(b.leaf)});
   }
   const auto lighter = [&](const Body* a, const Body* b) {
-    const double of_a = a && a->mass > 0 ? a->mass : 1e300, of_b = b && b->mass > 0 ? b->mass : 1e300;
+    const double of_a = a && a->mass > 0 ? a->mass : infinity, of_b = b && b->mass > 0 ? b->mass : infinity;
     return 1 / (std::min(of_a, of_b) * standard_gravity);
   };
   for (const Pair& pair : parts_->state.pairs) {
@@ -39,7 +39,14 @@ void World::draw(Sketch& sketch) const {
     const Body* b = joint.b == none ? nullptr : &parts_->state.bodies[joint.b];
     const Body still, &other = b ? *b : still;
     const JointFrame frame(joint, a.centre, a.pose.orientation, other.centre, other.pose.orientation);
-    sketch.joint({{j, joint.generation}, joint.kind, frame.at_a, frame.at_b, frame.axis, joint.force * lighter(&a, b)});
+    sketch.joint({{j, joint.generation},
+                  joint.kind,
+                  frame.at_a,
+                  frame.at_b,
+                  frame.axis,
+                  joint.over_a,
+                  joint.over_b,
+                  joint.force * lighter(&a, b)});
   }
 }
 

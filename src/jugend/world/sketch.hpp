@@ -26,7 +26,8 @@ struct DrawnJoint {
   JointId id;
   JointKind kind;
   Vec3 at_a, at_b, axis;
-  Vec3 force;  ///< likewise, of the lighter body
+  Vec3 over_a, over_b;  ///< of a pulley: its rope goes from at_a to over_a, and from over_b to at_b
+  Vec3 force;           ///< likewise, of the lighter body
 };
 
 /// Told of everything there is, in a stated order: bodies, then contacts, then joints, each by index.

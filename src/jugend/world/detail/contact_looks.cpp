@@ -15,9 +15,7 @@ Pose Solver::pose_in(double time, std::uint32_t solver, const Body& body) const 
   if (solver == 0) return body.pose;
   const SolverPose& p = poses_[solver];
   const SolverBody& s = bodies_[solver];
-  const bool turns = time != 0 && s.spin != Vec3{};
-  const Quat turned = turns ? normalised(rotation(s.spin * time) * p.orientation) : p.orientation;
-  return {p.centre + s.velocity * time - rotate(turned, body.local_centre), turned};
+  return world_state::pose_in(time, p.centre, p.orientation, s.velocity, s.spin, body.local_centre);
 }
 
 Vec3 Solver::centre_in(double time, std::uint32_t solver, const Body& body) const {
@@ -34,15 +32,6 @@ bool Solver::look(const State& state, const ContactRow& row, double time, double
                  pose_in(time, row.b, b), settings, row.normal, found);
 }
 
-namespace {
-
-const ContactPoint& deepest_of(const Contact& contact) {
-  return *std::min_element(contact.points, contact.points + contact.count,
-                           [](const ContactPoint& p, const ContactPoint& q) { return p.separation < q.separation; });
-}
-
-}  // namespace
-
 /// Puts a contact as it will be in `time` s in the row's place, with no impulse yet.
 void Solver::take_over(State& state, ContactRow& row, const Contact& found, double time) {
   const Pair& pair = state.pairs[row.pair];
@@ -55,7 +44,7 @@ void Solver::take_over(State& state, ContactRow& row, const Contact& found, doub
   Contact& contact = state.contacts[row.contact];
   contact = found;
   row.count = found.count;
-  row.looked = true;
+  row.looked = true, row.passed = false;
   row.slid = 0;
   set_frame(state, row, found.normal);
   const Quat frame_a = conjugate(pose_in(time, row.a, state.bodies[pair.a]).orientation);
@@ -64,8 +53,6 @@ void Solver::take_over(State& state, ContactRow& row, const Contact& found, doub
     to.lever_a = to.point - centre_a, to.lever_b = to.point - centre_b;
     to.local = rotate(frame_a, to.lever_a);
     PointRow& p = points_[row.first + k];
-    p = {};
-    p.rebound = -1;
     place_point(row, p, to.lever_a, to.lever_b);
     const Vec3 way = (duo.va - duo.vb) * time;
     const double until = dot(row.normal, way) + (dot(duo.wa, p.arm_a) - dot(duo.wb, p.arm_b)) * time;
@@ -80,38 +67,89 @@ void Solver::take_over(State& state, ContactRow& row, const Contact& found, doub
     first.sum = sum, first.sum_1 = dot(slipped, row.tangent_1), first.sum_2 = dot(slipped, row.tangent_2);
   }
   weigh(row);
+  const double spare = std::max(0.0, least_separation(found.places()));
+  note_spare(row, row.convex || row.spare < infinity ? spare : infinity, row.convex, time);
+}
+
+/// What is between the two `time` s from now: along the row's normal, which parts them, or from any side.
+void Solver::note_spare(ContactRow& row, double spare, bool parted, double time) const {
+  const SolverBody &a = bodies_[row.a], &b = bodies_[row.b];
+  row.spare = spare, row.parted = parted;
+  row.spare_moved = a.moved - b.moved + (a.velocity - b.velocity) * time;
+  row.spare_turned_a = a.turned + a.spin * time, row.spare_turned_b = b.turned + b.spin * time;
+}
+
+/// They are past one another: nothing is nearer than `margin` in `time` s.
+void Solver::pass_by(ContactRow& row, double margin, double time) const {
+  row.passed = true;
+  note_spare(row, margin, false, time);
+}
+
+/// s from now at which the two may first touch, after `from`: one of the row's points crosses its plane; or, of convex
+/// shapes, some other place of them may, since they have turned.
+double Solver::first_touch(const State& state, ContactRow& row, double from) {
+  const PairVelocities duo(bodies_[row.a], bodies_[row.b]);
+  const Levers levers(duo, row.normal, points_of(row));
+  double time = 2 * h_;
+  for (std::size_t k = 0; k < row.count && !row.passed; ++k) {
+    const double speed = levers.speed(k, duo), gap = levers[k].gap;
+    // Crossed in the last sub-step, since something struck it there: from that time on.
+    if (gap + speed * h_ <= 0) time = std::min(time, speed < 0 ? std::max(gap / -speed, -h_) : 0.0);
+  }
+  if (row.spare == infinity) return time;
+  // Along the normal, where that parts them; else from any side.
+  const Pair& pair = state.pairs[row.pair];
+  const auto nearer = [&](const Vec3& moved, const Vec3& turned_a, const Vec3& turned_b) {
+    const auto swing = [&](const Vec3& turn) { return norm(row.parted ? cross(turn, row.normal) : turn); };
+    return swing(turned_a) * state.bodies[pair.a].reach + swing(turned_b) * state.bodies[pair.b].reach +
+           (row.parted ? -dot(row.normal, moved) : norm(moved));
+  };
+  const double spare = row.spare - nearer(duo.a.moved - duo.b.moved - row.spare_moved,
+                                          duo.a.turned - row.spare_turned_a, duo.b.turned - row.spare_turned_b);
+  const double closing = nearer(duo.va - duo.vb, duo.wa, duo.wb);
+  if (spare > closing * h_) return time;
+  return std::min(time, std::max(closing > 0 ? spare / closing : 0.0, from));
+}
+
+/// What has touched and come apart again asks anew: another place of the two may touch next.
+void Solver::let_go(ContactRow& row) {
+  const PairVelocities duo(bodies_[row.a], bodies_[row.b]);
+  if (row.sure && !row.one_way) {
+    const bool apart = std::ranges::all_of(
+        points_of(row), [&](const PointRow& p) { return p.warm == 0 && duo.gap(row.normal, p) > settings_.slop; });
+    if (apart) row.sure = false;
+    if (apart && !row.parted) note_spare(row, 0, false, 0);
+  }
+  row.asks = !row.sure, row.hit = false;
 }
 
 /// Does what has not touched come to touch in this sub-step? From plane to plane, each time as far on as the bodies
 /// cannot have met.
 bool Solver::comes_to_touch(State& state, ContactRow& row) {
-  for (int plane = 0; plane < 24 && !row.gone; ++plane) {
-    const PairVelocities duo(bodies_[row.a], bodies_[row.b]);
-    const Levers levers(duo, row.normal, points_of(row));
-    double time = 2 * h_;
-    for (std::size_t k = 0; k < row.count; ++k) {
-      const double speed = levers.speed(k, duo), gap = levers[k].gap;
-      // Crossed in the last sub-step, since something struck it there: from that time on.
-      if (gap + speed * h_ <= 0) time = std::min(time, speed < 0 ? std::max(gap / -speed, -h_) : 0.0);
-    }
+  // s: each look goes on by so much at least, and further each time: by two sub-steps in all.
+  double from = 0, least = h_ / 512;
+  for (int plane = 0; plane < 24; ++plane, least *= 1.26) {
+    const double time = first_touch(state, row, from);
     if (time > h_) return false;
+    from = std::max(from, time) + least;
+    const PairVelocities duo(bodies_[row.a], bodies_[row.b]);
     const Pair& pair = state.pairs[row.pair];
     const Body &a = state.bodies[pair.a], &b = state.bodies[pair.b];
-    const double speed = norm(duo.va - duo.vb) + norm(duo.wa) * a.reach + norm(duo.wb) * b.reach;
+    const double speed = approach_speed(duo.va - duo.vb, duo.wa, a.reach, duo.wb, b.reach);
     const double margin = std::min(speed * (settings_.dt + h_), 0.8 * (a.inner + b.inner)) + 2 * settings_.slop;
     Contact found;
     if (!look(state, row, time, margin, settings_.tolerance, found)) {
-      row.gone = true;
-      return false;
+      pass_by(row, margin, time);
+      continue;
     }
-    const bool touches = deepest_of(found).separation <= settings_.tolerance;
+    const bool touches = least_separation(found.places()) <= settings_.tolerance;
     double at = time;
     if (touches) {
       // Just over an edge the border beside it looks touched as well: a little later it is clear which of the two is.
       const double on = std::min(h_, 0.2 * (a.inner + b.inner) / std::max(speed, 1e-12));
       Contact further;
       if (look(state, row, time + on, margin, settings_.tolerance, further) &&
-          dot(further.normal, found.normal) < 0.9 && deepest_of(further).separation > -settings_.slop)
+          dot(further.normal, found.normal) < 0.9 && least_separation(further.places()) > -settings_.slop)
         found = further, at = time + on;
     }
     take_over(state, row, found, at);
@@ -134,12 +172,12 @@ bool Solver::follow(State& state, ContactRow& row) {
   const Body &a = state.bodies[pair.a], &b = state.bodies[pair.b];
   const double margin = std::min(norm(duo.va - duo.vb) * settings_.dt, 0.8 * (a.inner + b.inner)) + settings_.slop;
   Contact found;
-
   if (look(state, row, 0, margin, settings_.slop, found)) {
-    row.sure = deepest_of(found).separation <= settings_.slop;
+    row.sure = least_separation(found.places()) <= settings_.slop;
     take_over(state, row, found, 0);
   } else {
-    row.sure = false, row.gone = true;
+    row.sure = false;
+    pass_by(row, margin, 0);
     for (PointRow& p : points_of(row)) p.warm = p.warm_1 = p.warm_2 = 0;
   }
   if (row.sure) {
@@ -157,7 +195,7 @@ bool Solver::follow(State& state, ContactRow& row) {
 
 bool Solver::still_touches(State& state, ContactRow& row) {
   row.slid += sliding(row);
-  const bool slid_on = row.slid > row.fresh_for && !state.pairs[row.pair].one_way;
+  const bool slid_on = row.slid > row.fresh_for && !row.one_way;
   if (slid_on && !follow(state, row)) return false;
   move_levers(row);
   return true;

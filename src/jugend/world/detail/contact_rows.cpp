@@ -2,8 +2,9 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <jugend/base/units.hpp>
+#include <jugend/world/detail/narrow.hpp>
 #include <jugend/world/detail/pair_velocities.hpp>
-#include <limits>
 
 namespace jugend::world_state {
 
@@ -22,6 +23,7 @@ void Solver::set_frame(const State& state, ContactRow& row, const Vec3& normal) 
 }
 
 void Solver::place_point(const ContactRow& row, PointRow& p, const Vec3& lever_a, const Vec3& lever_b) const {
+  p = {};
   p.lever_a = p.along_a = lever_a, p.lever_b = p.along_b = lever_b;
   p.arm_a = cross(lever_a, row.normal), p.arm_b = cross(lever_b, row.normal);
 }
@@ -31,12 +33,13 @@ void Solver::load_contact(const State& state, ContactRow& row) {
   SolverBody &a = bodies_[row.a], &b = bodies_[row.b];
   row.rolled = row.spun = row.slid = row.turned_before = 0;
   row.moved_before = {};
-  row.hit = row.looked = row.gone = false;
+  row.looked = row.passed = row.hit = false;
   const Pair& pair = state.pairs[row.pair];
   const Body &body_a = state.bodies[pair.a], &body_b = state.bodies[pair.b];
   const Surface &of_a = body_a.surface, &of_b = body_b.surface;
   row.friction = combined(of_a.friction, of_b.friction, of_a.friction_rule, of_b.friction_rule);
   row.restitution = combined(of_a.restitution, of_b.restitution, of_a.restitution_rule, of_b.restitution_rule);
+  if (row.restitution > 0) elastic_.store(true, std::memory_order_relaxed);
   row.rolling = std::max(of_a.rolling_resistance, of_b.rolling_resistance);
   row.spinning = std::max(of_a.spinning_resistance, of_b.spinning_resistance);
   set_frame(state, row, contact.normal);
@@ -44,14 +47,14 @@ void Solver::load_contact(const State& state, ContactRow& row) {
   row.of_a = body_a.dynamic() && (!body_b.dynamic() || body_a.reach <= body_b.reach);
   row.fresh_for = 0.02 * (row.of_a ? body_a.inner : body_b.inner);
   row.sure = pair.one_way;
+  row.one_way = pair.one_way;
+  row.convex = !composed((*settings_.shapes)[body_a.shape]) && !composed((*settings_.shapes)[body_b.shape]);
   Vec3 push_a, turn_a, turn_b;
   for (std::uint32_t k = 0; k < row.count; ++k) {
     const ContactPoint& from = contact.points[k];
     PointRow& p = points_[row.first + k];
-    p = {};
     place_point(row, p, from.lever_a, from.lever_b);
     p.separation = from.separation;
-    p.rebound = -1;
     p.warm = from.hold * h_;
     row.sure |= p.warm > 0 || from.separation < -settings_.slop;
     p.warm_1 = dot(from.hold_friction, row.tangent_1) * h_;
@@ -60,6 +63,8 @@ void Solver::load_contact(const State& state, ContactRow& row) {
     push_a += impulse, turn_a += cross(p.lever_a, impulse), turn_b += cross(p.lever_b, impulse);
   }
   weigh(row);
+  const bool parted = row.convex && !contact.ahead;
+  note_spare(row, parted ? std::max(0.0, least_separation(contact.places())) : infinity, parted, 0);
   if (row.a != 0) add_warm(a, push_a, turn_a);
   if (row.b != 0) add_warm(b, -push_a, -turn_b);
 }
@@ -85,11 +90,11 @@ void Solver::move_levers(ContactRow& row) {
   }
 }
 
-/// Where directions are locked: how fast along the normal goes with how fast where it can go at all, 0 to 1. What is
-/// softer by a rounding alone is locked.
-double Solver::yield_along(const ContactRow& row, const PointRow& p, double softness) const {
+/// Where directions are locked: how fast along the normal goes with how fast where it can go at all, 0 to 1. What
+/// moves by a rounding alone is locked.
+double Solver::yield_along(const ContactRow& row, const PointRow& p, double inverse_mass) const {
   const SolverPose &a = poses_[row.a], &b = poses_[row.b];
-  if ((a.locks | b.locks) == 0) return softness > 0 ? 1 : 0;
+  if ((a.locks | b.locks) == 0) return inverse_mass > 0 ? 1 : 0;
   double free = 0;
   for (const auto& [body, lever] : {std::pair{&a, p.lever_a}, {&b, p.lever_b}}) {
     if (!body->dynamic) continue;
@@ -97,7 +102,7 @@ double Solver::yield_along(const ContactRow& row, const PointRow& p, double soft
     free +=
         body->inverse_mass + dot(inverse_inertia(body->orientation * body->principal, body->moments, 0) * turn, turn);
   }
-  const double share = free > 0 ? softness / free : 0;
+  const double share = free > 0 ? inverse_mass / free : 0;
   return share > 1e-12 ? std::sqrt(share) : 0;
 }
 
@@ -105,16 +110,16 @@ double Solver::yield_along(const ContactRow& row, const PointRow& p, double soft
 void Solver::weigh(const ContactRow& row) {
   const PairVelocities duo(bodies_[row.a], bodies_[row.b]);
   const Sym3 &ia = duo.a.inverse_inertia, &ib = duo.b.inverse_inertia;
-  const Vec3 inverse_mass = duo.a.inverse_mass + duo.b.inverse_mass;
+  const Vec3 inverse_masses = duo.a.inverse_mass + duo.b.inverse_mass;
   for (PointRow& p : points_of(row)) {
-    const double softness = duo.softness_along(row.normal, p.lever_a, p.lever_b);
-    p.yields = yield_along(row, p, softness);
-    p.mass = p.yields > 0 ? 1 / softness : 0;
+    const double inverse_mass = duo.inverse_mass_along(row.normal, p.lever_a, p.lever_b);
+    p.yields = yield_along(row, p, inverse_mass);
+    p.mass = p.yields > 0 ? 1 / inverse_mass : 0;
     const Vec3 a1 = cross(p.lever_a, row.tangent_1), a2 = cross(p.lever_a, row.tangent_2);
     const Vec3 b1 = cross(p.lever_b, row.tangent_1), b2 = cross(p.lever_b, row.tangent_2);
-    const double k11 = dot(times(inverse_mass, row.tangent_1), row.tangent_1) + dot(ia * a1, a1) + dot(ib * b1, b1);
-    const double k22 = dot(times(inverse_mass, row.tangent_2), row.tangent_2) + dot(ia * a2, a2) + dot(ib * b2, b2);
-    const double k12 = dot(times(inverse_mass, row.tangent_1), row.tangent_2) + dot(ia * a1, a2) + dot(ib * b1, b2);
+    const double k11 = dot(times(inverse_masses, row.tangent_1), row.tangent_1) + dot(ia * a1, a1) + dot(ib * b1, b1);
+    const double k22 = dot(times(inverse_masses, row.tangent_2), row.tangent_2) + dot(ia * a2, a2) + dot(ib * b2, b2);
+    const double k12 = dot(times(inverse_masses, row.tangent_1), row.tangent_2) + dot(ia * a1, a2) + dot(ib * b1, b2);
     const double det = k11 * k22 - k12 * k12;
     if (det > 1e-12 * k11 * k22) {
       p.across_11 = k22 / det, p.across_22 = k11 / det, p.across_12 = -k12 / det;
@@ -152,39 +157,12 @@ void Solver::rub(ContactRow& row, PairVelocities& duo) {
   }
 }
 
-/// Marks the points that hit in the coming drift with the speed to leave with.
-void Solver::find_hits(ContactRow& row, const PairVelocities& duo) {
-  row.hit = false;
-  if (!(row.restitution > 0)) return;
-  // How fast they will be at the touch, from how fast they are at the drift's start and what pulls them on
-  // until then: v² = v0² + 2 a s. The next kick is then a whole one, of which only half is to come.
-  const double pull = dot(row.normal, duo.a.acceleration - duo.b.acceleration);
-  const double unfelt = std::max(0.01 * settings_.scale, 2 * std::abs(pull) * h_);
-  for (PointRow& p : points_of(row)) {
-    p.rebound = -1;
-    if (p.warm > 0) continue;
-    const double approach = dot(row.normal, duo.relative(p.lever_a, p.lever_b));
-    const double gap = duo.gap(row.normal, p);
-    if (approach >= 0 || gap + approach * h_ > 0) continue;
-    // Further in than two sub-steps can have brought it: it comes from what presses on the other side.
-    if (gap < 2 * approach * h_ - settings_.slop && !row.asks) continue;
-    const double at_start = approach - 0.5 * pull * h_;
-    const double squared = at_start * at_start - 2 * pull * gap;
-    if (squared <= unfelt * unfelt) continue;
-    p.rebound = row.restitution * std::sqrt(squared) - 0.5 * pull * h_;
-    row.hit = true;
-    // A single point may change the energy by what it would alone, however many hits there are around it.
-    p.energy_left = 0.5 * p.mass * (p.rebound * p.rebound - approach * approach);
-  }
-}
-
 void Solver::solve_positions(ContactRow& row) {
   PairVelocities duo(bodies_[row.a], bodies_[row.b]);
   const Vec3 n = row.normal;
   const std::span<PointRow> points = points_of(row);
   if (row.reweigh) weigh(row);
   row.rolled = row.spun = 0;
-  find_hits(row, duo);  // before anything is solved, so that corners that land together rebound alike
   start(points);
   const Levers levers(duo, n, points);
   for (int round = 0; round < 2; ++round) {
@@ -195,11 +173,10 @@ void Solver::solve_positions(ContactRow& row) {
       if (gap > (p.warm > 0 ? settings_.slop : 0.0)) {
         more = -p.mass * (speed + gap / h_);
       } else {
-        const double bias = p.rebound >= 0 ? 0.0 : std::max(gap * bias_rate_, -settings_.push_speed * p.yields);
+        const double bias = std::max(gap * bias_rate_, -settings_.push_speed * p.yields);
         more = -p.mass * mass_share_ * (speed + bias) - give_ * p.push;
       }
       const double total = std::max(0.0, p.push + more), change = total - p.push;
-      if (p.rebound >= 0 && p.mass > 0) p.energy_left -= change * (speed + 0.5 * change / p.mass);
       levers.push(k, change, duo);
       p.push = total;
     }
@@ -217,35 +194,26 @@ void Solver::solve_velocities(ContactRow& row, bool last) {
   if (row.reweigh) weigh(row);
   if (last) {  // after the last half kick: a new impulse, for what that brought
     start(points);
-    for (PointRow& p : points) p.rebound = -1;
-    row.hit = false;
     row.rolled = row.spun = 0;
   }
   const Levers levers(duo, n, points);
-  const int rounds = row.hit ? 40 : 2;
+  constexpr int rounds = 2;
   for (int round = 0; round < rounds; ++round) {
     // The other way round than before, so that no corner is always the last.
     for (std::size_t k = points.size(); k-- > 0;) {
       PointRow& p = points[k];
-      const double speed = levers.speed(k, duo), gap = levers[k].gap;
-      double wanted = std::max(0.0, p.rebound), most = std::numeric_limits<double>::infinity();
-      if (p.rebound < 0) {
-        // Apart: the next look at positions will stop what comes. A load held before may go.
-        // What has only just come near is no load yet: it may want to rebound.
-        if (p.warm == 0 && p.push == 0) continue;
-        if (gap > (p.warm > 0 ? settings_.slop : settings_.tolerance)) wanted = -gap / h_, most = p.push;
-      }
-      double change = std::clamp(p.push - p.mass * (speed - wanted), 0.0, most) - p.push;
-      if (p.rebound >= 0 && points.size() == 1 && p.mass > 0) {  // J (v + J / 2m) is what an impulse J adds
-        const double root = speed * speed + 2 * p.energy_left / p.mass;
-        if (change > 0) change = std::min(change, std::max(0.0, p.mass * (std::sqrt(std::max(0.0, root)) - speed)));
-        p.energy_left -= change * (speed + 0.5 * change / p.mass);
-      }
+      // What has only just come near is no load yet: it may want to rebound.
+      if (p.warm == 0 && p.push == 0) continue;
+      // Apart: the next look at positions will stop what comes. A load held before may go.
+      const double gap = levers[k].gap;
+      const bool apart = gap > (p.warm > 0 ? settings_.slop : settings_.tolerance);
+      const double wanted = apart ? -gap / h_ : 0.0, most = apart ? p.push : infinity;
+      const double change = std::clamp(p.push - p.mass * (levers.speed(k, duo) - wanted), 0.0, most) - p.push;
       levers.push(k, change, duo);
       p.push += change;
     }
-    if (row.hit || round + 1 == rounds) rub(row, duo);
   }
+  rub(row, duo);
   Vec3 push, turn_a, turn_b;
   for (PointRow& p : points) {
     p.sum += p.push, p.sum_1 += p.slip_1, p.sum_2 += p.slip_2;
@@ -253,7 +221,7 @@ void Solver::solve_velocities(ContactRow& row, bool last) {
     if (p.warm == 0 && p.push > 0) {
       // An impulse from nothing was a hit: no measure of the load to come, which its own weight is.
       const double weight = std::max(norm(duo.a.acceleration), norm(duo.b.acceleration)) * p.mass * h_;
-      share = p.rebound >= 0 ? 0.0 : std::min(1.0, weight / p.push);
+      share = std::min(1.0, weight / p.push);
     }
     p.warm = p.push * share, p.warm_1 = p.slip_1 * share, p.warm_2 = p.slip_2 * share;
     const Vec3 impulse = n * p.warm + row.tangent_1 * p.warm_1 + row.tangent_2 * p.warm_2;
@@ -279,12 +247,12 @@ void Solver::resist_turning(ContactRow& row) {
   if (row.rolling > 0 && rolling > 1e-12) {
     const Vec3 axis = roll / rolling;
     const double impulse =
-        std::min(rolling / duo.softness_about(axis), std::max(0.0, row.rolling * pressed - row.rolled));
+        std::min(rolling / duo.inverse_inertia_about(axis), std::max(0.0, row.rolling * pressed - row.rolled));
     row.rolled += impulse;
     duo.turn(axis * -impulse);
   }
   if (row.spinning > 0 && about_normal != 0) {
-    const double impulse = std::min(std::abs(about_normal) / duo.softness_about(row.normal),
+    const double impulse = std::min(std::abs(about_normal) / duo.inverse_inertia_about(row.normal),
                                     std::max(0.0, row.spinning * pressed - row.spun));
     row.spun += impulse;
     duo.turn(row.normal * (about_normal > 0 ? -impulse : impulse));

@@ -11,7 +11,8 @@ struct JointFrame {
   Vec3 at_a, at_b;        // the anchors in the world
   Vec3 lever_a, lever_b;  // from the centres of mass
   Quat turn_a, turn_b;    // the joint's axes, as each body has them
-  Vec3 axis;              // of b, in the world; distance joints: from b to a
+  Vec3 axis;              // of b, in the world; distance joints: from b to a; pulleys: from the wheel to a
+  Vec3 axis_b;            // the same for what b does: `position` grows with a along `axis` and with b against this
   double position = 0;    // angle, way or length
 
   JointFrame(const Joint& joint, const Vec3& centre_a, const Quat& orientation_a, const Vec3& centre_b,
@@ -21,7 +22,7 @@ struct JointFrame {
         turn_a(orientation_a * joint.frame_a),
         turn_b(orientation_b * joint.frame_b),
         axis(rotate(turn_b, {1, 0, 0})) {
-    at_a = centre_a + lever_a, at_b = centre_b + lever_b;
+    at_a = centre_a + lever_a, at_b = centre_b + lever_b, axis_b = axis;
     switch (joint.kind) {
       case JointKind::hinge: position = twist() + joint.turns; break;
       case JointKind::slider:
@@ -30,7 +31,12 @@ struct JointFrame {
         break;
       case JointKind::distance:
         position = norm(at_a - at_b);
-        axis = normalised(at_a - at_b, {0, 1, 0});
+        axis = axis_b = normalised(at_a - at_b, {0, 1, 0});
+        break;
+      case JointKind::pulley:
+        position = norm(at_a - joint.over_a) + joint.ratio * norm(at_b - joint.over_b);
+        axis = normalised(at_a - joint.over_a, {0, -1, 0});
+        axis_b = normalised(at_b - joint.over_b, {0, -1, 0}) * -joint.ratio;
         break;
       case JointKind::ball:
         position = std::acos(std::fmax(-1.0, std::fmin(1.0, dot(rotate(turn_a, {1, 0, 0}), axis))));

@@ -23,40 +23,51 @@ struct Line {
   Vec3 direction;
   Vec3 lever_a, lever_b;
   bool angular;
+  Vec3 direction_b = direction;  // other than a's, and not of length 1, only for a pulley
 
   double speed() const {
-    return angular ? dot(duo.wa - duo.wb, direction) : dot(duo.relative(lever_a, lever_b), direction);
+    return angular ? dot(duo.wa - duo.wb, direction)
+                   : dot(duo.at_a(lever_a), direction) - dot(duo.at_b(lever_b), direction_b);
   }
-  double softness() const {
-    return angular ? duo.softness_about(direction) : duo.softness_along(direction, lever_a, lever_b);
+  double inverse_mass() const {
+    return angular ? duo.inverse_inertia_about(direction)
+                   : duo.inverse_mass_along(duo.a, direction, lever_a) +
+                         duo.inverse_mass_along(duo.b, direction_b, lever_b);
   }
   void push(double impulse) {
-    angular ? duo.turn(direction * impulse) : duo.push(direction * impulse, lever_a, lever_b);
+    if (angular) return duo.turn(direction * impulse);
+    duo.push_a(direction * impulse, lever_a), duo.push_b(direction_b * impulse, lever_b);
   }
+  Line reversed() const { return {duo, -direction, lever_a, lever_b, angular, -direction_b}; }
 };
+
+/// The line that springs, motors and limits act along.
+Line axis_of(PairVelocities& duo, const Joint& joint, const JointFrame& frame) {
+  return {duo, frame.axis, frame.lever_a, frame.lever_b, joint.kind == JointKind::hinge, frame.axis_b};
+}
 
 void add_warm_of(PairVelocities& duo, const Joint& joint, JointRow& row, const Line& axis, const JointFrame& frame,
                  const Vec3& cone_axis) {
   // The axes turn with the bodies; along the one that is free nothing may be left of what was across it.
   if (joint.kind == JointKind::hinge) row.turn.warm = in_plane(row.turn.warm, frame.axis);
   if (joint.kind == JointKind::slider) row.point.warm = in_plane(row.point.warm, frame.axis);
-  Vec3 push = row.point.warm, turn = row.turn.warm + cone_axis * row.cone.warm;
+  Vec3 push_a = row.point.warm, push_b = push_a, turn = row.turn.warm + cone_axis * row.cone.warm;
   const double along = row.limit.warm + row.motor.warm + row.spring.warm;
   if (axis.angular) {
     turn += axis.direction * along;
   } else {
-    push += axis.direction * along;
+    push_a += axis.direction * along, push_b += axis.direction_b * along;
   }
-  if (row.a != 0) add_warm(duo.a, push, cross(frame.lever_a, push) + turn);
-  if (row.b != 0) add_warm(duo.b, -push, -(cross(frame.lever_b, push) + turn));
+  if (row.a != 0) add_warm(duo.a, push_a, cross(frame.lever_a, push_a) + turn);
+  if (row.b != 0) add_warm(duo.b, -push_b, -(cross(frame.lever_b, push_b) + turn));
 }
 
-/// A locked way has no softness; with any at all the others can be solved, and nothing moves along it.
-Sym3 solved(Sym3 softness) {
-  for (double* d : {&softness.xx, &softness.yy, &softness.zz}) {
+/// A locked direction has an inverse mass of 0; with any at all the others can be solved, and nothing moves along it.
+Sym3 solved(Sym3 inverse_mass) {
+  for (double* d : {&inverse_mass.xx, &inverse_mass.yy, &inverse_mass.zz}) {
     if (*d == 0) *d = 1;
   }
-  return inverse(softness);
+  return inverse(inverse_mass);
 }
 
 Vec3 cone_axis_of(const JointFrame& frame) {
@@ -75,15 +86,15 @@ struct JointSolve {
 
   /// m/s, or rad/s, that take away an error.
   double bias(double error) const { return positions ? std::clamp(error * bias_rate, -most_bias, most_bias) : 0.0; }
-  Line axis() const { return {duo, frame.axis, frame.lever_a, frame.lever_b, joint.kind == JointKind::hinge}; }
+  Line axis() const { return axis_of(duo, joint, frame); }
   Line across(const Vec3& direction) const { return {duo, direction, frame.lever_a, frame.lever_b, false}; }
   Line about(const Vec3& direction) const { return {duo, direction, {}, {}, true}; }
 
   /// Holds one row's speed at -bias(error); what that took.
   double hold(Line line, double error, double& now) const {
-    const double softness = line.softness();
-    if (!(softness > 0)) return 0.0;
-    const double more = -share * (line.speed() + bias(error)) / softness - give * now;
+    const double inverse_mass = line.inverse_mass();
+    if (!(inverse_mass > 0)) return 0.0;
+    const double more = -share * (line.speed() + bias(error)) / inverse_mass - give * now;
     line.push(more);
     now += more;
     return more;
@@ -91,10 +102,10 @@ struct JointSolve {
   /// Keeps the line from going against its direction further than `room`; before that is used up, only what would go
   /// beyond in this sub-step is stopped. `now` is the impulse along the line.
   void stop(Line line, double room, double& now) const {
-    const double softness = line.softness();
-    if (!(softness > 0)) return;
-    const double more =
-        room > 0 ? -(line.speed() + room / h) / softness : -share * (line.speed() + bias(room)) / softness - give * now;
+    const double inverse_mass = line.inverse_mass();
+    if (!(inverse_mass > 0)) return;
+    const double more = room > 0 ? -(line.speed() + room / h) / inverse_mass
+                                 : -share * (line.speed() + bias(room)) / inverse_mass - give * now;
     const double total = std::max(0.0, now + more);
     line.push(total - now);
     now = total;
@@ -104,19 +115,19 @@ struct JointSolve {
   /// next kick. It neither adds nor takes energy, and a spring at rest carries its load exactly.
   void spring() const {
     Line line = axis();
-    const double softness = line.softness();
+    const double inverse_mass = line.inverse_mass();
     const double stiff = h / 2 * (joint.stiffness * h / 2 + joint.damping);
-    if (!(softness > 0) || !positions) return;
+    if (!(inverse_mass > 0) || !positions) return;
     const double had = row.spring.warm / 2;
     const double wanted = -h / 2 * joint.stiffness * (frame.position - joint.rest) - stiff * line.speed();
-    row.spring.now = had + (wanted - had) / (1 + stiff * softness);
+    row.spring.now = had + (wanted - had) / (1 + stiff * inverse_mass);
     line.push(row.spring.now - had);
   }
   void motor() const {
     Line line = axis();
-    const double softness = line.softness(), most = joint.motor_limit * h * kick;
-    if (!(softness > 0)) return;
-    const double total = std::clamp(row.motor.now - (line.speed() - joint.motor_speed) / softness, -most, most);
+    const double inverse_mass = line.inverse_mass(), most = joint.motor_limit * h * kick;
+    if (!(inverse_mass > 0)) return;
+    const double total = std::clamp(row.motor.now - (line.speed() - joint.motor_speed) / inverse_mass, -most, most);
     line.push(total - row.motor.now);
     row.motor.now = total;
   }
@@ -126,10 +137,8 @@ struct JointSolve {
     if (joint.low == joint.high) {
       hold(axis(), over, row.limit.now);
     } else if (std::abs(over) < std::abs(under)) {
-      Line back = axis();
-      back.direction = -back.direction;
       double now = -row.limit.now;
-      stop(back, -over, now);
+      stop(axis().reversed(), -over, now);
       row.limit.now = -now;
     } else {
       stop(axis(), under, row.limit.now);
@@ -163,19 +172,19 @@ struct JointSolve {
   }
   void one_point() const {
     const Vec3 m = duo.a.inverse_mass + duo.b.inverse_mass;
-    const Sym3 softness = at_lever(duo.a.inverse_inertia, frame.lever_a) +
-                          at_lever(duo.b.inverse_inertia, frame.lever_b) + Sym3{m.x, m.y, m.z, 0, 0, 0};
+    const Sym3 inverse_mass = at_lever(duo.a.inverse_inertia, frame.lever_a) +
+                              at_lever(duo.b.inverse_inertia, frame.lever_b) + Sym3{m.x, m.y, m.z, 0, 0, 0};
     const Vec3 apart = frame.at_a - frame.at_b;
     const double length = norm(apart), felt = length > 0 ? std::abs(bias(length)) / length : 0;
-    const Vec3 more =
-        solved(softness) * (duo.relative(frame.lever_a, frame.lever_b) + apart * felt) * -share - row.point.now * give;
+    const Vec3 more = solved(inverse_mass) * (duo.relative(frame.lever_a, frame.lever_b) + apart * felt) * -share -
+                      row.point.now * give;
     duo.push(more, frame.lever_a, frame.lever_b);
     row.point.now += more;
   }
 
   void all() const {
     using enum JointKind;
-    if (joint.kind == hinge || joint.kind == slider || joint.kind == distance) {
+    if (joint.kind != ball && joint.kind != JointKind::fixed) {
       if (joint.stiffness > 0 || joint.damping > 0) spring();
       if (joint.motor_limit > 0) motor();
       if (std::isfinite(joint.low) || std::isfinite(joint.high)) limits();
@@ -185,7 +194,7 @@ struct JointSolve {
     if (joint.kind == hinge) turn_about_axis_alone();
     if (joint.kind == slider)
       slide_along_axis_alone();
-    else if (joint.kind != distance)
+    else if (joint.kind != distance && joint.kind != pulley)
       one_point();
   }
 };
@@ -203,8 +212,7 @@ void Solver::load_joint(const State& state, JointRow& row) {
   row.axial = {};
   PairVelocities duo(bodies_[row.a], bodies_[row.b]);
   const JointFrame frame = frame_of(state, joint, poses_, row);
-  const Line axis{duo, frame.axis, frame.lever_a, frame.lever_b, joint.kind == JointKind::hinge};
-  add_warm_of(duo, joint, row, axis, frame, cone_axis_of(frame));
+  add_warm_of(duo, joint, row, axis_of(duo, joint, frame), frame, cone_axis_of(frame));
 }
 
 void Solver::solve_joint(const State& state, JointRow& row, Phase phase) {

@@ -1,5 +1,6 @@
 #include <algorithm>
 #include <cmath>
+#include <jugend/base/units.hpp>
 #include <jugend/shape/manifold.hpp>
 #include <jugend/shape/static_tree_walk.hpp>
 #include <jugend/world/detail/narrow.hpp>
@@ -23,14 +24,6 @@ struct Gathered {
   std::size_t count = 0;
   bool full() const { return count == most; }
 };
-
-bool composed(const Shape& shape) {
-  return std::visit(
-      [](const auto& s) {
-        return requires { s->bounds(); };
-      },
-      shape);
-}
 
 /// Calls visit(convex in the world, part) for the parts of a shape near `box`.
 template <class Visit>
@@ -103,16 +96,9 @@ void drop_inner_edges_within(const Shape& b, const Pose& pose_b, double toleranc
   for (std::size_t i = 0; i < all.count; ++i) all.list[i].dropped = inner[i];
 }
 
-/// How far the two may come nearer in this step: a bound.
-double approach(const Body& a, const Body& b, double dt) {
-  return (norm(a.velocity - b.velocity) + norm(a.spin) * a.reach + norm(b.spin) * b.reach) * dt;
-}
-
 Pose pose_after(const Body& body, double t) {
   if (body.kind == BodyKind::fixed) return body.pose;
-  const Quat turned =
-      body.spin == Vec3{} ? body.pose.orientation : normalised(rotation(body.spin * t) * body.pose.orientation);
-  return {body.centre + body.velocity * t - rotate(turned, body.local_centre), turned};
+  return pose_in(t, body.centre, body.pose.orientation, body.velocity, body.spin, body.local_centre);
 }
 
 /// The time within the step at which two bodies that move fast first touch, or a negative number. The bodies
@@ -133,7 +119,6 @@ double time_of_touch(const Body& a, const Shape& shape_a, const Body& b, const S
   }
   const double turning = (norm(a.spin) * a.reach + norm(b.spin) * b.reach) * dt;
   double best = 2;
-  const Bounds everywhere{{-1e300, -1e300, -1e300}, {1e300, 1e300, 1e300}};
   if (turning <= 0.1 * (a.inner + b.inner)) {
     visit_placed(shape_a, start, everywhere, [&](const Convex& part, std::uint32_t) {
       if (const auto hit = sweep(part, way, shape_b, b.pose)) best = std::min(best, hit->touch.fraction);
@@ -145,12 +130,12 @@ double time_of_touch(const Body& a, const Shape& shape_a, const Body& b, const S
   const double bound = norm(way) + turning;
   double t = 0;
   for (int round = 0; round < 200 && t <= 1; ++round) {
-    double gap = 1e300;
+    double gap = infinity;
     visit_placed(shape_a, pose_after(a, t * dt), everywhere, [&](const Convex& part, std::uint32_t) {
       const auto near = closest(part, bound * (1 - t) + tolerance, shape_b, pose_after(b, t * dt));
       if (near) gap = std::min(gap, near->separation.distance);
     });
-    if (gap > 1e299) return -1;
+    if (gap == infinity) return -1;
     if (gap <= tolerance) return t * dt;
     t += (gap - 0.5 * tolerance) / bound;
   }
@@ -191,12 +176,6 @@ void hand_down(const Contact* old, std::size_t old_count, Contact* fresh, std::s
   }
 }
 
-double deepest_of(const Manifold& manifold) {
-  double least = std::numeric_limits<double>::infinity();
-  for (const ManifoldPoint& p : manifold.points) least = std::min(least, p.separation);
-  return least;
-}
-
 /// Manifolds with the same normal become one, of four points at most.
 std::size_t reduce(Gathered& all, Contact* out, bool* later, std::size_t capacity) {
   std::size_t used = 0;
@@ -206,7 +185,9 @@ std::size_t reduce(Gathered& all, Contact* out, bool* later, std::size_t capacit
     const Candidate* lead = nullptr;
     for (std::size_t i = 0; i < all.count; ++i) {
       const Candidate& c = all.list[i];
-      if (!c.dropped && (lead == nullptr || deepest_of(c.manifold) < deepest_of(lead->manifold))) lead = &c;
+      if (!c.dropped &&
+          (lead == nullptr || least_separation(c.manifold.points) < least_separation(lead->manifold.points)))
+        lead = &c;
     }
     if (lead == nullptr) break;
     const Vec3 normal = lead->manifold.normal;
@@ -227,6 +208,7 @@ std::size_t reduce(Gathered& all, Contact* out, bool* later, std::size_t capacit
     later[used] = lead->later;
     Contact& contact = out[used++];
     contact.normal = normal;
+    contact.ahead = lead->later;
     contact.count = static_cast<std::uint32_t>(kept);
     for (std::size_t k = 0; k < kept; ++k) {
       contact.points[k] = {};
@@ -241,10 +223,9 @@ std::size_t reduce(Gathered& all, Contact* out, bool* later, std::size_t capacit
 
 /// Which of the contacts a one-way body gives; see BodyPlan::one_way.
 void filter_one_way(const Body& a, const Body& b, Pair& pair, double tolerance, Gathered& all) {
-  double deepest = 1e300;
-  for (std::size_t i = 0; i < all.count; ++i) {
-    for (const ManifoldPoint& p : all.list[i].manifold.points) deepest = std::min(deepest, p.separation);
-  }
+  double deepest = infinity;
+  for (std::size_t i = 0; i < all.count; ++i)
+    deepest = std::min(deepest, least_separation(all.list[i].manifold.points));
   if (pair.passing && deepest > 0) pair.passing = false;
   if (!pair.was_touching && deepest < -tolerance) pair.passing = true;
   for (std::size_t i = 0; i < all.count; ++i) {
@@ -271,7 +252,8 @@ void find_contacts(State& state, const std::vector<Shape>& shapes, Pair& pair, c
   const Shape &shape_a = shapes[a.shape], &shape_b = shapes[b.shape];
   static thread_local Gathered all;
   all.count = 0;
-  const double come_near = approach(a, b, settings.dt) + settings.fall + 2 * settings.tolerance;
+  const double come_near = approach_speed(a.velocity - b.velocity, a.spin, a.reach, b.spin, b.reach) * settings.dt +
+                           settings.fall + 2 * settings.tolerance;
   const double thick = a.inner + b.inner;
   const bool fast = come_near > 0.8 * thick;
   gather(shape_a, a.pose, shape_b, b.pose, std::min(come_near, 0.8 * thick + 2 * settings.tolerance), all);
@@ -327,11 +309,11 @@ bool look_at(const Shape& a, const Pose& pose_a, const Shape& b, const Pose& pos
   gather(a, pose_a, b, pose_b, settings.margin, all);
   if (composed(b) && all.count > 1) drop_inner_edges_within(b, pose_b, settings.seam, all);
   const Candidate* lead = nullptr;
-  double best = -1e300;
+  double best = -infinity;
   for (std::size_t i = 0; i < all.count; ++i) {
     const Candidate& c = all.list[i];
     if (c.dropped) continue;
-    const double least = deepest_of(c.manifold);
+    const double least = least_separation(c.manifold.points);
     const double rank = least <= settings.touch ? 2 + dot(c.manifold.normal, normal) : -least;
     if (rank > best) best = rank, lead = &c;
   }

@@ -1,9 +1,39 @@
 // From two bodies near to one another to the points at which they touch. Inner to the world.
 #pragma once
 
+#include <algorithm>
+#include <jugend/base/units.hpp>
 #include <jugend/world/detail/state.hpp>
 
 namespace jugend::world_state {
+
+/// Where a body is in `time` s if it goes on as it does: `centre` and `orientation` are those of now.
+inline Pose pose_in(double time, const Vec3& centre, const Quat& orientation, const Vec3& velocity, const Vec3& spin,
+                    const Vec3& local_centre) {
+  const bool turns = time != 0 && spin != Vec3{};
+  const Quat turned = turns ? normalised(rotation(spin * time) * orientation) : orientation;
+  return {centre + velocity * time - rotate(turned, local_centre), turned};
+}
+/// Has it more than one convex part?
+inline bool composed(const Shape& shape) {
+  return std::visit(
+      [](const auto& s) {
+        return requires { s->bounds(); };
+      },
+      shape);
+}
+/// m/s: a bound on how fast two bodies may come nearer.
+inline double approach_speed(const Vec3& velocity, const Vec3& spin_a, double reach_a, const Vec3& spin_b,
+                             double reach_b) {
+  return norm(velocity) + norm(spin_a) * reach_a + norm(spin_b) * reach_b;
+}
+/// m, of the deepest of some points of a manifold or contact.
+template <class Points>
+double least_separation(const Points& points) {
+  double least = infinity;
+  for (const auto& p : points) least = std::min(least, p.separation);
+  return least;
+}
 
 struct NarrowSettings {
   double dt = 0;         // s, of this step

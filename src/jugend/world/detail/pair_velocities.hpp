@@ -22,25 +22,34 @@ struct PairVelocities {
     if (a_moves) a.velocity = va, a.spin = wa;
     if (b_moves) b.velocity = vb, b.spin = wb;
   }
-  Vec3 relative(const Vec3& lever_a, const Vec3& lever_b) const {
-    return (va + cross(wa, lever_a)) - (vb + cross(wb, lever_b));
+  Vec3 at_a(const Vec3& lever) const { return va + cross(wa, lever); }
+  Vec3 at_b(const Vec3& lever) const { return vb + cross(wb, lever); }
+  Vec3 relative(const Vec3& lever_a, const Vec3& lever_b) const { return at_a(lever_a) - at_b(lever_b); }
+  void push_a(const Vec3& impulse, const Vec3& lever) {
+    va += times(a.inverse_mass, impulse);
+    wa += a.inverse_inertia * cross(lever, impulse);
+  }
+  void push_b(const Vec3& impulse, const Vec3& lever) {
+    vb -= times(b.inverse_mass, impulse);
+    wb -= b.inverse_inertia * cross(lever, impulse);
   }
   void push(const Vec3& impulse, const Vec3& lever_a, const Vec3& lever_b) {
-    va += times(a.inverse_mass, impulse);
-    wa += a.inverse_inertia * cross(lever_a, impulse);
-    vb -= times(b.inverse_mass, impulse);
-    wb -= b.inverse_inertia * cross(lever_b, impulse);
+    push_a(impulse, lever_a), push_b(impulse, lever_b);
   }
   void turn(const Vec3& impulse) {
     wa += a.inverse_inertia * impulse;
     wb -= b.inverse_inertia * impulse;
   }
-  double softness_along(const Vec3& d, const Vec3& lever_a, const Vec3& lever_b) const {
-    const Vec3 ra = cross(lever_a, d), rb = cross(lever_b, d);
-    return dot(times(a.inverse_mass + b.inverse_mass, d), d) + dot(a.inverse_inertia * ra, ra) +
-           dot(b.inverse_inertia * rb, rb);
+  static double inverse_mass_along(const SolverBody& body, const Vec3& direction, const Vec3& lever) {
+    const Vec3 about = cross(lever, direction);
+    return dot(times(body.inverse_mass, direction), direction) + dot(body.inverse_inertia * about, about);
   }
-  double softness_about(const Vec3& axis) const { return dot((a.inverse_inertia + b.inverse_inertia) * axis, axis); }
+  double inverse_mass_along(const Vec3& direction, const Vec3& lever_a, const Vec3& lever_b) const {
+    return inverse_mass_along(a, direction, lever_a) + inverse_mass_along(b, direction, lever_b);
+  }
+  double inverse_inertia_about(const Vec3& axis) const {
+    return dot((a.inverse_inertia + b.inverse_inertia) * axis, axis);
+  }
   /// m from one to the other at a point, as the step has brought them so far.
   double gap(const Vec3& normal, const PointRow& p) const {
     return p.separation + dot(normal, a.moved - b.moved) + (dot(a.turned, p.arm_a) - dot(b.turned, p.arm_b));

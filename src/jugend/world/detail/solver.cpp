@@ -184,7 +184,26 @@ void Solver::each_colour(const Workers& workers, Contacts&& contacts, Joints&& j
   }
 }
 
+/// All hits of the coming sub-step.
+void Solver::rebound_all(State& state, const Workers& workers) {
+  constexpr int most_passes = 16;
+  hit_ = elastic_.load();
+  for (int pass = 0; hit_ && pass < most_passes; ++pass) {
+    hit_ = false;
+    each_colour(
+        workers,
+        [&](ContactRow& row) {
+          if (!(row.restitution > 0)) return;
+          if (pass == 0) let_go(row);
+          if (!row.sure && !comes_to_touch(state, row)) return;
+          if (rebound(row)) row.hit = true, hit_.store(true, std::memory_order_relaxed);
+        },
+        [](JointRow&) {});
+  }
+}
+
 void Solver::load_rows(State& state, const Workers& workers) {
+  elastic_ = false;
   each_colour(
       workers, [&](ContactRow& row) { load_contact(state, row); }, [&](JointRow& row) { load_joint(state, row); });
 }
@@ -217,31 +236,35 @@ void Solver::kick(std::size_t i) {
   if (spin2 > p.spin_limit * p.spin_limit) s.spin *= p.spin_limit / std::sqrt(spin2);
 }
 
-void Solver::drift(std::size_t i) {
+void Solver::drift(std::size_t i, double time) {
   SolverPose& p = poses_[i];
   SolverBody& s = bodies_[i];
-  s.moved += s.velocity * h_;
-  s.turned += s.spin * h_;
-  p.centre += s.velocity * h_;
+  s.moved += s.velocity * time;
+  s.turned += s.spin * time;
+  p.centre += s.velocity * time;
   if (s.spin == Vec3{}) return;
   if (!p.tumbles) {
-    p.orientation = normalised(rotation(s.spin * h_) * p.orientation);
+    p.orientation = normalised(rotation(s.spin * time) * p.orientation);
   } else {
     // Turns about the body's own axes one after the other and back, each exact: angular momentum is kept to
     // rounding, energy without drift (Dullweber, Leimkuhler and McLachlan, J. Chem. Phys. 107, 1997).
     Quat axes = p.orientation * p.principal;
     Vec3 momentum = times(p.moments, rotate(conjugate(axes), s.spin));
-    const auto turn = [&](int axis, double time) {
-      const Quat q = about(axis, momentum[axis] / p.moments[axis] * time);
+    const auto turn = [&](int axis, double share) {
+      const Quat q = about(axis, momentum[axis] / p.moments[axis] * share);
       axes = axes * q;
       momentum = rotate(conjugate(q), momentum);
     };
-    turn(0, h_ / 2), turn(1, h_ / 2), turn(2, h_), turn(1, h_ / 2), turn(0, h_ / 2);
+    turn(0, time / 2), turn(1, time / 2), turn(2, time), turn(1, time / 2), turn(0, time / 2);
     axes = normalised(axes);
     p.orientation = axes * conjugate(p.principal);
     s.spin = rotate(axes, {momentum.x / p.moments.x, momentum.y / p.moments.y, momentum.z / p.moments.z});
   }
-  if (p.dynamic) s.inverse_inertia = inverse_inertia_of(p);
+  refresh_inertia(i);
+}
+
+void Solver::refresh_inertia(std::size_t i) {
+  if (poses_[i].dynamic) bodies_[i].inverse_inertia = inverse_inertia_of(poses_[i]);
 }
 
 void Solver::run(State& state, const Workers& workers, const Settings& settings) {
@@ -265,12 +288,14 @@ void Solver::run(State& state, const Workers& workers, const Settings& settings)
   kick_ = 0.5;
   bodies([&](std::size_t i) { kick(i); });
   for (int sub = 0; sub < settings.substeps; ++sub) {
+    rebound_all(state, workers);
     asked_ = false;
     each_colour(
         workers,
         [&](ContactRow& row) {
-          row.asks = !row.sure;
-          if (row.asks && !row.gone) asked_.store(true, std::memory_order_relaxed);
+          if (row.hit) return;  // it goes back through where it touches
+          let_go(row);
+          if (row.asks) asked_.store(true, std::memory_order_relaxed);
           if (row.sure && still_touches(state, row)) solve_positions(row);
         },
         [&](JointRow& row) { solve_joint(state, row, Phase::positions); });
@@ -278,11 +303,11 @@ void Solver::run(State& state, const Workers& workers, const Settings& settings)
       each_colour(
           workers,
           [&](ContactRow& row) {
-            if (row.asks && comes_to_touch(state, row)) solve_positions(row);
+            if (row.asks && !row.hit && comes_to_touch(state, row)) solve_positions(row);
           },
           [](JointRow&) {});
     }
-    bodies([&](std::size_t i) { drift(i); });
+    bodies([&](std::size_t i) { drift(i, h_); });
     each_colour(
         workers, [&](ContactRow& row) { solve_velocities(row, false); },
         [&](JointRow& row) { solve_joint(state, row, Phase::velocities); });

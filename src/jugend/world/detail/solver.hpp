@@ -12,6 +12,7 @@
 #include <jugend/world/detail/parallel.hpp>
 #include <jugend/world/detail/state.hpp>
 #include <jugend/world/gravity_field.hpp>
+#include <optional>
 #include <span>
 
 namespace jugend::world_state {
@@ -54,8 +55,6 @@ struct PointRow {
   double across_11, across_12, across_22;  // inverse of the tangential mass matrix
   double push, slip_1, slip_2;             // impulses of this sub-step
   double warm, warm_1, warm_2;             // and what they start from
-  double rebound;                          // m/s to leave with after a hit; negative: none
-  double energy_left;                      // J that a hit may still add
   double sum, sum_1, sum_2;                // over the step
 };
 
@@ -70,15 +69,21 @@ struct ContactRow {
   std::uint32_t contact, pair;  // places in the state
   double slid;                  // m since the last look
   double fresh_for;             // m: when it has slid so far it is looked at again
-  double turned_before;         // rad about the normal, of whose points they are, when they were found
-  Vec3 moved_before;            // of a against b, likewise
-  bool of_a;                    // the points lie on a, and go with it
-  bool sure;                    // they touch, or have been seen to in this step
-  bool asks;                    // in this sub-step, after those that are sure
-  bool looked;                  // found within the step
-  bool gone;                    // they are past one another
-  bool reweigh;                 // one of them is a needle
-  bool hit;                     // a point of it rebounds in this sub-step
+  double spare;                 // m between the two when it was found; infinite: not asked for
+  Vec3 spare_moved;             // of a against b, by then
+  Vec3 spare_turned_a, spare_turned_b;
+  double turned_before;  // rad about the normal, of whose points they are, when they were found
+  Vec3 moved_before;     // of a against b, likewise
+  bool of_a;             // the points lie on a, and go with it
+  bool sure;             // they touch, or have been seen to in this step
+  bool asks;             // in this sub-step, after those that are sure
+  bool hit;              // it has rebounded in this sub-step
+  bool looked;           // found within the step
+  bool passed;           // its points are: they are past one another
+  bool reweigh;          // one of them is a needle
+  bool convex;           // of two convex shapes
+  bool one_way;          // never looked at again
+  bool parted;           // its normal parts them: `spare` is along it; else from any side
 };
 
 /// An impulse as it builds up: of this sub-step, what it starts from, and over the step.
@@ -97,6 +102,7 @@ struct JointRow {
 };
 
 struct PairVelocities;
+class Levers;
 
 class Solver {
  public:
@@ -133,13 +139,14 @@ class Solver {
   void lay_out_rows(const State& state, const Counts& contact_count, const Counts& joint_count);
   void load_rows(State& state, const Workers& workers);
   void store(State& state, const Workers& workers);
+  void rebound_all(State& state, const Workers& workers);
   template <class Contacts, class Joints>
   void each_colour(const Workers& workers, Contacts&& contacts, Joints&& joints);
 
   void fetch(const ContactRow& row) const;
   void load_contact(const State& state, ContactRow& row);
   void weigh(const ContactRow& row);
-  double yield_along(const ContactRow& row, const PointRow& p, double softness) const;
+  double yield_along(const ContactRow& row, const PointRow& p, double inverse_mass) const;
   void set_frame(const State& state, ContactRow& row, const Vec3& normal) const;
   void place_point(const ContactRow& row, PointRow& p, const Vec3& lever_a, const Vec3& lever_b) const;
   void move_levers(ContactRow& row);
@@ -150,10 +157,21 @@ class Solver {
   Vec3 centre_in(double time, std::uint32_t solver, const Body& body) const;
   bool look(const State& state, const ContactRow& row, double time, double margin, double touch, Contact& found) const;
   void take_over(State& state, ContactRow& row, const Contact& found, double time);
+  void note_spare(ContactRow& row, double spare, bool parted, double time) const;
+  void pass_by(ContactRow& row, double margin, double time) const;
+  double first_touch(const State& state, ContactRow& row, double from);
+  void let_go(ContactRow& row);
   bool comes_to_touch(State& state, ContactRow& row);
   bool still_touches(State& state, ContactRow& row);
   bool follow(State& state, ContactRow& row);
   double sliding(const ContactRow& row);
+
+  // contact_hits.cpp
+  std::optional<double> time_of_hit(ContactRow& row, const PairVelocities& duo, const Levers& levers);
+  bool rebound(ContactRow& row);
+  bool rebound_now(ContactRow& row, double time, const double (&gap_then)[4]);
+  void go_on(const ContactRow& row, double time);
+
   void load_joint(const State& state, JointRow& row);
   enum class Phase : std::uint8_t { positions, velocities, last };
   void solve_joint(const State& state, JointRow& row, Phase phase);
@@ -161,11 +179,10 @@ class Solver {
   void solve_velocities(ContactRow& row, bool last);
   void rub(ContactRow& row, PairVelocities& duo);
   void resist_turning(ContactRow& row);
-  void find_hits(ContactRow& row, const PairVelocities& duo);
   void start(std::span<PointRow> points) const;
   std::span<PointRow> points_of(const ContactRow& row) { return std::span(points_).subspan(row.first, row.count); }
   void kick(std::size_t i);
-  void drift(std::size_t i);
+  void drift(std::size_t i, double time);
   void feel_gravity(std::size_t i);
   void refresh_inertia(std::size_t i);
 
@@ -181,6 +198,8 @@ class Solver {
   std::vector<Colour> colours_;
   std::size_t used_colours_ = 0;
   std::atomic<bool> asked_{false};    // is any contact not sure in this sub-step?
+  std::atomic<bool> elastic_{false};  // does any rebound at all?
+  std::atomic<bool> hit_{false};      // did any in this pass?
   std::vector<std::uint64_t> taken_;  // colours by body
   struct Pending {
     std::uint32_t a, b, place, colour, pair;

@@ -5,6 +5,7 @@
 #include <jugend/shape/dynamic_tree.hpp>
 #include <jugend/world/body.hpp>
 #include <jugend/world/joint.hpp>
+#include <span>
 #include <type_traits>
 #include <vector>
 
@@ -91,7 +92,9 @@ struct ContactPoint {
 struct Contact {
   Vec3 normal;  // from b to a
   std::uint32_t count = 0;
+  bool ahead = false;  // found where the bodies will touch, not where they are
   ContactPoint points[4];
+  std::span<const ContactPoint> places() const { return {points, count}; }
 };
 
 /// Two bodies whose boxes in the tree meet.
@@ -115,6 +118,8 @@ struct Joint {
   std::uint32_t a = none, b = none;  // slots; none: the world
   Vec3 anchor_a, anchor_b;           // from the centres of mass, in the bodies' frames (b none: in the world)
   Quat frame_a, frame_b;             // the joint's axes in the bodies' frames: x along its axis
+  Vec3 over_a, over_b;               // a pulley's wheels, in the world
+  double ratio = 1;
   double low = 0, high = 0, cone = 0, motor_speed = 0, motor_limit = 0, stiffness = 0, damping = 0, rest = 0;
   double break_force = 0, break_torque = 0;
   double turns = 0;  // whole turns of a hinge, rad, to be added to the angle its poses tell
