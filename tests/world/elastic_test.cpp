@@ -52,5 +52,57 @@ TEST(Elastic, ABodyOfAnyShapeKeepsItsEnergyInAClosedRoom) {
   }
 }
 
+/// A row of balls that all but touch: what comes in at one end goes out at the other, alone.
+TEST(Elastic, ARowOfBallsHandsASpeedOn) {
+  Random random(92);
+  for (int i = 0; i < 60; ++i) {
+    const double hz = any_rate[random.below(6)], speed = random.uniform(0.3, 8), gap = random.uniform(0, 0.02);
+    const auto n = 3 + random.below(5);
+    Yard yard;
+    yard.world.set_gravity({});
+    std::vector<BodyId> balls;
+    for (std::uint32_t k = 0; k < n; ++k) {
+      const double x = k == 0 ? -random.uniform(0.01, 0.3) : (0.2 + gap) * k;
+      balls.push_back(yard.world.add({.shape = Sphere{0.1},
+                                      .pose = {{x, 0, 0}, {}},
+                                      .kind = BodyKind::dynamic,
+                                      .velocity = {k == 0 ? speed : 0, 0, 0},
+                                      .surface = {.restitution = 1}}));
+    }
+    yard.run(1.5, hz);
+    for (std::uint32_t k = 0; k < n; ++k)
+      EXPECT_NEAR(yard.world.velocity(balls[k]).x, k + 1 == n ? speed : 0, 0.01 * speed)
+          << k << " of " << n << " " << hz;
+  }
+}
+
+TEST(Elastic, WhatIsStruckDoesNotPassThroughWhatLiesBehindIt) {
+  Random random(93);
+  for (int i = 0; i < 300; ++i) {
+    const double hz = any_rate[random.below(6)], speed = random.uniform(2, 40), e = random.below(3) * 0.5;
+    const double behind = std::exp(random.uniform(std::log(1e-3), std::log(0.15))), heavy = random.uniform(0.3, 3);
+    Yard yard;
+    yard.world.set_gravity({});
+    const Surface surface{.restitution = e};
+    yard.world.add({.shape = Box{{0.005, 3, 3}}, .surface = surface});
+    const auto ball = [&](double x, double velocity, double mass) {
+      const double aside = random.uniform(-0.03, 0.03);
+      return yard.world.add({.shape = Sphere{0.1},
+                             .pose = {{x, aside, 0}, {}},
+                             .kind = BodyKind::dynamic,
+                             .velocity = {velocity, 0, 0},
+                             .surface = surface,
+                             .mass = mass});
+    };
+    const double x = -0.105 - behind;
+    const BodyId struck = ball(x, 0, 1), striker = ball(x - 0.2 - random.uniform(0.01, 1), speed, heavy);
+    double furthest = -1;
+    yard.run(0.6, hz, [&] {
+      furthest = std::max({furthest, yard.world.pose(struck).position.x, yard.world.pose(striker).position.x});
+    });
+    EXPECT_LT(furthest, -0.03) << i << " at " << hz << " Hz, " << speed << " m/s, " << behind << " m, e " << e;
+  }
+}
+
 }  // namespace
 }  // namespace jugend::testing

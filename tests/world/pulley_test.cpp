@@ -43,7 +43,8 @@ TEST(Pulley, LoadsMoveAsAtwoodsMachineDoes) {
     const double down = g * ratio * (ratio * m1 - m2) / (ratio * ratio * m1 + m2);  // of a, m/s²
     h.yard.run(0.6, hz, [] {});
     const double time = std::lround(0.6 * hz) / hz;
-    EXPECT_NEAR(-h.yard.world.velocity(h.a).y, down * time, 1e-3 * g * time) << m1 << " " << m2 << " " << ratio << " " << hz;
+    EXPECT_NEAR(-h.yard.world.velocity(h.a).y, down * time, 1e-3 * g * time)
+        << m1 << " " << m2 << " " << ratio << " " << hz;
     EXPECT_NEAR(h.yard.world.velocity(h.b).y, down * time / ratio, 1e-3 * g * time / ratio);
     const JointFacts facts = h.yard.world.facts(h.rope);
     EXPECT_NEAR(facts.force.y, m1 * (g - down), 1e-3 * m1 * g);

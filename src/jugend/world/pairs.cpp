@@ -2,6 +2,7 @@
 #include <algorithm>
 #include <jugend/world/detail/narrow.hpp>
 #include <jugend/world/detail/parts.hpp>
+#include <tuple>
 
 namespace jugend {
 
@@ -79,6 +80,53 @@ void World::find_pairs() {
   }
 }
 
+/// What is struck within the step goes on faster, or elsewhere, than its velocity says. Its box grows by how far that
+/// may take it, so that whatever lies there is found; what that may strike in turn likewise.
+void World::foresee_strikes(double dt) {
+  State& state = parts_->state;
+  std::vector<double>& struck = parts_->struck;
+  const double least = 0.005 * parts_->scale;  // m: boxes are so much wider anyway
+  const double furthest = parts_->scale;       // m: or a bullet would make all that it may hit meet everything
+  constexpr int in_a_row = 4;
+  for (int round = 0; round < in_a_row; ++round) {
+    parts_->moved.clear();
+    for (const std::uint32_t place : parts_->active) {
+      const Pair& pair = state.pairs[place];
+      if (pair.ignored || pair.sensor) continue;
+      const Body &a = state.bodies[pair.a], &b = state.bodies[pair.b];
+      const double own = approach_speed(a.velocity - b.velocity, a.spin, a.reach, b.spin, b.reach);
+      const double by_a = struck[pair.a], by_b = struck[pair.b], reach = std::max({own, by_a, by_b}) * dt;
+      if (reach < least ||
+          !meet(bounds(parts_->shapes[a.shape], a.pose).grown(reach), bounds(parts_->shapes[b.shape], b.pose)))
+        continue;
+      const double bounce = 1 + combined(a.surface.restitution, b.surface.restitution, a.surface.restitution_rule,
+                                         b.surface.restitution_rule);
+      for (const auto& [i, body, other, by] : {std::tuple{pair.a, &a, &b, by_b}, {pair.b, &b, &a, by_a}}) {
+        if (!body->dynamic()) continue;
+        const double share = other->dynamic() ? other->mass / (body->mass + other->mass) : 1;
+        const double change = std::min(bounce * share * std::max(own, by), furthest / dt);
+        // What does not rebound may go a little into what it is pushed against, and be stopped there.
+        if (change * dt < (bounce > 1 ? least : 0.5 * body->inner) || change <= struck[i] * 1.01) continue;
+        struck[i] = change;
+        parts_->moved.push_back(i);
+      }
+    }
+    if (parts_->moved.empty()) return;
+    for (const std::uint32_t i : parts_->moved) {
+      const Body& body = state.bodies[i];
+      const Bounds needed = bounds(parts_->shapes[body.shape], body.pose)
+                                .swept(body.velocity * dt)
+                                .grown(std::min(2.0, norm(body.spin) * dt) * body.reach + struck[i] * dt);
+      if (!state.tree.bounds(body.leaf).contains(needed)) state.tree.move(body.leaf, needed);
+      parts_->active_changed |= body.asleep;
+    }
+    std::ranges::sort(parts_->moved);
+    parts_->moved.erase(std::unique(parts_->moved.begin(), parts_->moved.end()), parts_->moved.end());
+    find_pairs();
+    list_active();
+  }
+}
+
 void World::remove_pair(std::uint32_t place) {
   parts_->active_changed = true;
   const Pair gone = parts_->state.pairs[place];
@@ -94,7 +142,7 @@ void World::remove_pair(std::uint32_t place) {
 }
 
 void World::find_contacts(double dt) {
-  const NarrowSettings settings{dt, parts_->tolerance, 0.5 * norm(parts_->field.uniform) * dt * dt};
+  const NarrowSettings settings{dt, parts_->tolerance, 0.5 * norm(parts_->field.uniform) * dt * dt, parts_->struck};
   parts_->workers.over(parts_->active.size(), piece, [&](std::size_t first, std::size_t last) {
     for (std::size_t i = first; i < last; ++i) {
       Pair& pair = parts_->state.pairs[parts_->active[i]];

@@ -39,11 +39,13 @@ void World::step(double dt) {
 }
 
 void World::inner_step(double dt, int part, int parts) {
+  parts_->struck.assign(parts_->state.bodies.size(), 0);
   refresh_lists();
   bear_up(dt);
   move_leaves(dt);
   find_pairs();
   list_active();
+  foresee_strikes(dt);
   find_contacts(dt);
   join_contacts_of_abutting();
   settle_pairs(dt);
@@ -81,6 +83,11 @@ void World::list_active() {
   parts_->stirring.assign(parts_->state.bodies.size(), 0);
   for (const std::uint32_t i : parts_->state.awake) parts_->stirring[i] = 1;
   for (const std::uint32_t i : parts_->state.kinematic) parts_->stirring[i] = parts_->state.bodies[i].moving();
+  for (std::uint32_t i = 0; i < parts_->struck.size(); ++i) {
+    if (!parts_->state.bodies[i].asleep || parts_->struck[i] == 0) continue;
+    parts_->stirring[i] = 1;  // it may have to wake
+    parts_->active_changed = true;
+  }
   parts_->active.clear();
   for (std::uint32_t i = 0; i < parts_->state.pairs.size(); ++i) {
     if (stirs(parts_->state.pairs[i])) parts_->active.push_back(i);

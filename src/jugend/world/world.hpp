@@ -273,6 +273,7 @@ class World final : public Surroundings {
   bool stirs(const Pair& pair) const;
   void move_leaves(double dt);
   void find_pairs();
+  void foresee_strikes(double dt);
   void find_contacts(double dt);
   void join_contacts_of_abutting();
   void settle_pairs(double dt);

@@ -22,6 +22,14 @@ Vec3 Solver::centre_in(double time, std::uint32_t solver, const Body& body) cons
   return solver == 0 ? body.centre : poses_[solver].centre + bodies_[solver].velocity * time;
 }
 
+/// m between the two in `time` s; infinite where that is more than `limit`.
+double Solver::gap_in(const State& state, const ContactRow& row, double time, double limit) const {
+  const Pair& pair = state.pairs[row.pair];
+  const Body &a = state.bodies[pair.a], &b = state.bodies[pair.b];
+  return distance_between((*settings_.shapes)[a.shape], pose_in(time, row.a, a), (*settings_.shapes)[b.shape],
+                          pose_in(time, row.b, b), limit);
+}
+
 /// The contact of the row's pair `time` s from now that is most like the row; nothing further apart than `margin`.
 bool Solver::look(const State& state, const ContactRow& row, double time, double margin, double touch,
                   Contact& found) const {
@@ -67,8 +75,7 @@ void Solver::take_over(State& state, ContactRow& row, const Contact& found, doub
     first.sum = sum, first.sum_1 = dot(slipped, row.tangent_1), first.sum_2 = dot(slipped, row.tangent_2);
   }
   weigh(row);
-  const double spare = std::max(0.0, least_separation(found.places()));
-  note_spare(row, row.convex || row.spare < infinity ? spare : infinity, row.convex, time);
+  note_spare(row, row.restitution > 0 ? std::max(0.0, least_separation(found.places())) : infinity, true, time);
 }
 
 /// What is between the two `time` s from now: along the row's normal, which parts them, or from any side.
@@ -89,10 +96,10 @@ void Solver::pass_by(ContactRow& row, double margin, double time) const {
 /// shapes, some other place of them may, since they have turned.
 double Solver::first_touch(const State& state, ContactRow& row, double from) {
   const PairVelocities duo(bodies_[row.a], bodies_[row.b]);
-  const Levers levers(duo, row.normal, points_of(row));
   double time = 2 * h_;
   for (std::size_t k = 0; k < row.count && !row.passed; ++k) {
-    const double speed = levers.speed(k, duo), gap = levers[k].gap;
+    const PointRow& p = points_[row.first + k];
+    const double speed = dot(row.normal, duo.relative(p.lever_a, p.lever_b)), gap = duo.gap(row.normal, p);
     // Crossed in the last sub-step, since something struck it there: from that time on.
     if (gap + speed * h_ <= 0) time = std::min(time, speed < 0 ? std::max(gap / -speed, -h_) : 0.0);
   }
@@ -113,8 +120,8 @@ double Solver::first_touch(const State& state, ContactRow& row, double from) {
 
 /// What has touched and come apart again asks anew: another place of the two may touch next.
 void Solver::let_go(ContactRow& row) {
-  const PairVelocities duo(bodies_[row.a], bodies_[row.b]);
-  if (row.sure && !row.one_way) {
+  if (row.sure && row.restitution > 0 && !row.one_way) {
+    const PairVelocities duo(bodies_[row.a], bodies_[row.b]);
     const bool apart = std::ranges::all_of(
         points_of(row), [&](const PointRow& p) { return p.warm == 0 && duo.gap(row.normal, p) > settings_.slop; });
     if (apart) row.sure = false;
@@ -138,6 +145,13 @@ bool Solver::comes_to_touch(State& state, ContactRow& row) {
     const double speed = approach_speed(duo.va - duo.vb, duo.wa, a.reach, duo.wb, b.reach);
     const double margin = std::min(speed * (settings_.dt + h_), 0.8 * (a.inner + b.inner)) + 2 * settings_.slop;
     Contact found;
+    if (row.passed) {  // further away than looks reach?
+      const double gap = gap_in(state, row, time, speed * settings_.dt + margin);
+      if (gap > margin) {
+        pass_by(row, std::min(gap, speed * settings_.dt + margin), time);
+        continue;
+      }
+    }
     if (!look(state, row, time, margin, settings_.tolerance, found)) {
       pass_by(row, margin, time);
       continue;
@@ -153,7 +167,11 @@ bool Solver::comes_to_touch(State& state, ContactRow& row) {
         found = further, at = time + on;
     }
     take_over(state, row, found, at);
-    if (touches) return row.sure = true;
+    if (!touches) continue;
+    for (const PointRow& p : points_of(row))
+      state.pairs[row.pair].approach =
+          std::max(state.pairs[row.pair].approach, -dot(row.normal, duo.relative(p.lever_a, p.lever_b)));
+    return row.sure = true;
   }
   return false;
 }

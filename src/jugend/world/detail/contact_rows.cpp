@@ -63,8 +63,13 @@ void Solver::load_contact(const State& state, ContactRow& row) {
     push_a += impulse, turn_a += cross(p.lever_a, impulse), turn_b += cross(p.lever_b, impulse);
   }
   weigh(row);
-  const bool parted = row.convex && !contact.ahead;
-  note_spare(row, parted ? std::max(0.0, least_separation(contact.places())) : infinity, parted, 0);
+  row.passed = row.count == 0;
+  // Struck aside, it may meet another place than where it was headed.
+  const bool parted = row.convex && !contact.ahead && row.count > 0 && row.restitution > 0;
+  const double spare = parted         ? std::max(0.0, least_separation(contact.places()))
+                       : pair.watched ? pair.clear
+                                      : infinity;
+  note_spare(row, spare, parted, 0);
   if (row.a != 0) add_warm(a, push_a, turn_a);
   if (row.b != 0) add_warm(b, -push_a, -turn_b);
 }

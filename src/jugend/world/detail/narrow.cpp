@@ -130,11 +130,8 @@ double time_of_touch(const Body& a, const Shape& shape_a, const Body& b, const S
   const double bound = norm(way) + turning;
   double t = 0;
   for (int round = 0; round < 200 && t <= 1; ++round) {
-    double gap = infinity;
-    visit_placed(shape_a, pose_after(a, t * dt), everywhere, [&](const Convex& part, std::uint32_t) {
-      const auto near = closest(part, bound * (1 - t) + tolerance, shape_b, pose_after(b, t * dt));
-      if (near) gap = std::min(gap, near->separation.distance);
-    });
+    const double gap =
+        distance_between(shape_a, pose_after(a, t * dt), shape_b, pose_after(b, t * dt), bound * (1 - t) + tolerance);
     if (gap == infinity) return -1;
     if (gap <= tolerance) return t * dt;
     t += (gap - 0.5 * tolerance) / bound;
@@ -246,7 +243,7 @@ void find_contacts(State& state, const std::vector<Shape>& shapes, Pair& pair, c
   pair.count = 0;
   pair.touching = false;
   if (pair.lost || pair.ignored || pair.sensor) {
-    pair.passing = false;
+    pair.passing = pair.watched = false;
     return;
   }
   const Shape &shape_a = shapes[a.shape], &shape_b = shapes[b.shape];
@@ -255,14 +252,20 @@ void find_contacts(State& state, const std::vector<Shape>& shapes, Pair& pair, c
   const double come_near = approach_speed(a.velocity - b.velocity, a.spin, a.reach, b.spin, b.reach) * settings.dt +
                            settings.fall + 2 * settings.tolerance;
   const double thick = a.inner + b.inner;
-  const bool fast = come_near > 0.8 * thick;
-  gather(shape_a, a.pose, shape_b, b.pose, std::min(come_near, 0.8 * thick + 2 * settings.tolerance), all);
+  const double struck = (settings.struck[pair.a] + settings.struck[pair.b]) * settings.dt;
+  pair.clear = std::min(come_near + struck, 0.8 * thick + 2 * settings.tolerance);
+  const bool comes_far = struck > 0 || come_near > 0.8 * thick;
+  const bool may_meet = !comes_far || meet(bounds(shape_a, a.pose).grown(come_near + struck), bounds(shape_b, b.pose));
+  if (may_meet) gather(shape_a, a.pose, shape_b, b.pose, pair.clear, all);
+  pair.watched = may_meet && comes_far && all.count == 0 && !pair.one_way;
   const double seam = std::min(10 * settings.tolerance, 0.1 * std::max(a.inner, b.inner));
   if (composed(shape_b) && all.count > 1) drop_inner_edges_within(shape_b, b.pose, seam, all);
 
-  // A fast one is met where it will be when it touches, and the way until then is the separation.
+  // What touches a part of a shape and moves fast is met where it will be when it touches another, and the way until
+  // then is the separation. What touches nothing is watched as it comes, but by one-way bodies, which look once a step.
   double later = -1;
   const std::size_t first_later = all.count;
+  const bool fast = (pair.one_way || (all.count > 0 && composed(shape_b))) && come_near > 0.8 * thick;
   if (fast && !all.full()) {
     later = time_of_touch(a, shape_a, b, shape_b, all, settings.dt, settings.tolerance);
     if (later > 0) {
@@ -300,6 +303,7 @@ void find_contacts(State& state, const std::vector<Shape>& shapes, Pair& pair, c
   hand_down(places, old_count, fresh.data(), count, same_place);
   std::copy_n(fresh.begin(), count, places);
   pair.count = static_cast<std::uint8_t>(count);
+  if (count == 0) places->count = 0, places->normal = {0, 1, 0};
 }
 
 bool look_at(const Shape& a, const Pose& pose_a, const Shape& b, const Pose& pose_b, const LookSettings& settings,
@@ -322,6 +326,14 @@ bool look_at(const Shape& a, const Pose& pose_a, const Shape& b, const Pose& pos
   for (std::size_t i = 0; i < all.count; ++i) all.list[i].dropped |= dot(all.list[i].manifold.normal, like) < 0.9995;
   bool later = false;
   return reduce(all, &out, &later, 1) > 0;
+}
+
+double distance_between(const Shape& a, const Pose& pose_a, const Shape& b, const Pose& pose_b, double limit) {
+  double least = infinity;
+  visit_placed(a, pose_a, everywhere, [&](const Convex& part, std::uint32_t) {
+    if (const auto near = closest(part, limit, b, pose_b)) least = std::min(least, near->separation.distance);
+  });
+  return least;
 }
 
 bool overlapping(const State& state, const std::vector<Shape>& shapes, const Pair& pair) {

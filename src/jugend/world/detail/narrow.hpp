@@ -36,9 +36,10 @@ double least_separation(const Points& points) {
 }
 
 struct NarrowSettings {
-  double dt = 0;         // s, of this step
-  double tolerance = 0;  // m: nearer is touching
-  double fall = 0;       // m: how far gravity alone may move a body in this step
+  double dt = 0;                   // s, of this step
+  double tolerance = 0;            // m: nearer is touching
+  double fall = 0;                 // m: how far gravity alone may move a body in this step
+  std::span<const double> struck;  // m/s, by body: what it meets may change its velocity by so much
 };
 
 /// Finds the pair's contacts anew and hands down the forces of those that were there before. Writes to the
@@ -54,6 +55,9 @@ struct LookSettings {
 /// False: there is none.
 bool look_at(const Shape& a, const Pose& pose_a, const Shape& b, const Pose& pose_b, const LookSettings& settings,
              const Vec3& normal, Contact& out);
+
+/// m between two shapes; infinite where that is more than `limit`.
+double distance_between(const Shape& a, const Pose& pose_a, const Shape& b, const Pose& pose_b, double limit);
 
 /// Are a sensor and the other body inside one another, as they are now?
 bool overlapping(const State& state, const std::vector<Shape>& shapes, const Pair& pair);

@@ -36,6 +36,7 @@ struct World::Parts {
   std::vector<Found> found;
   std::vector<Bounds> needed;
   std::vector<std::uint8_t> outgrown, stirring;
+  std::vector<double> struck;  // m/s by which what it meets in this step may change each body's velocity
   std::vector<std::uint32_t> active, moved, parent, first_of_body, pairs_of_body, newcomers;
 };
 

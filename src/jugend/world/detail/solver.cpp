@@ -114,10 +114,11 @@ void Solver::colour(State& state) {
   }
   for (const std::uint32_t i : settings_.pairs) {
     const Pair& pair = state.pairs[i];
-    if (pair.count == 0) continue;
+    const std::uint32_t rows = pair.watched ? std::max<std::uint32_t>(pair.count, 1) : pair.count;
+    if (rows == 0) continue;
     const std::uint32_t a = state.bodies[pair.a].solver, b = state.bodies[pair.b].solver;
     if (!moved(a) && !moved(b)) continue;
-    for (std::uint32_t k = 0; k < pair.count; ++k) {
+    for (std::uint32_t k = 0; k < rows; ++k) {
       const std::uint32_t c = choose(a, b);
       pending_contacts_.push_back({a, b, pair.first + k, c, i});
       ++contact_count[c];
@@ -188,15 +189,23 @@ void Solver::each_colour(const Workers& workers, Contacts&& contacts, Joints&& j
 void Solver::rebound_all(State& state, const Workers& workers) {
   constexpr int most_passes = 16;
   hit_ = elastic_.load();
+  if (hit_) hit_in_.assign(bodies_.size(), -2);
   for (int pass = 0; hit_ && pass < most_passes; ++pass) {
     hit_ = false;
+    const auto changed = [&](std::uint32_t body) { return hit_in_[body] + 1 >= pass; };
     each_colour(
         workers,
         [&](ContactRow& row) {
           if (!(row.restitution > 0)) return;
           if (pass == 0) let_go(row);
+          if (pass > 0 && !changed(row.a) && !changed(row.b)) return;
           if (!row.sure && !comes_to_touch(state, row)) return;
-          if (rebound(row)) row.hit = true, hit_.store(true, std::memory_order_relaxed);
+          if (!rebound(row)) return;
+          row.hit = true;
+          hit_.store(true, std::memory_order_relaxed);
+          for (const std::uint32_t body : {row.a, row.b}) {
+            if (poses_[body].dynamic) hit_in_[body] = pass;
+          }
         },
         [](JointRow&) {});
   }
@@ -295,7 +304,7 @@ void Solver::run(State& state, const Workers& workers, const Settings& settings)
         [&](ContactRow& row) {
           if (row.hit) return;  // it goes back through where it touches
           let_go(row);
-          if (row.asks) asked_.store(true, std::memory_order_relaxed);
+          if (row.asks && !(row.restitution > 0)) asked_.store(true, std::memory_order_relaxed);
           if (row.sure && still_touches(state, row)) solve_positions(row);
         },
         [&](JointRow& row) { solve_joint(state, row, Phase::positions); });
@@ -303,7 +312,7 @@ void Solver::run(State& state, const Workers& workers, const Settings& settings)
       each_colour(
           workers,
           [&](ContactRow& row) {
-            if (row.asks && !row.hit && comes_to_touch(state, row)) solve_positions(row);
+            if (row.asks && !(row.restitution > 0) && comes_to_touch(state, row)) solve_positions(row);
           },
           [](JointRow&) {});
     }
@@ -326,6 +335,7 @@ void Solver::store(State& state, const Workers& workers) {
     for (std::size_t i = first; i < last; ++i) {
       const ContactRow& row = contacts_[i];
       Contact& contact = state.contacts[row.contact];
+      if (Pair& pair = state.pairs[row.pair]; row.sure && pair.count == 0) pair.count = 1;  // it was only watched
       for (std::uint32_t k = 0; k < row.count; ++k) {
         const PointRow& p = points_[row.first + k];
         ContactPoint& to = contact.points[k];

@@ -156,6 +156,7 @@ class Solver {
   Pose pose_in(double time, std::uint32_t solver, const Body& body) const;
   Vec3 centre_in(double time, std::uint32_t solver, const Body& body) const;
   bool look(const State& state, const ContactRow& row, double time, double margin, double touch, Contact& found) const;
+  double gap_in(const State& state, const ContactRow& row, double time, double limit) const;
   void take_over(State& state, ContactRow& row, const Contact& found, double time);
   void note_spare(ContactRow& row, double spare, bool parted, double time) const;
   void pass_by(ContactRow& row, double margin, double time) const;
@@ -200,6 +201,7 @@ class Solver {
   std::atomic<bool> asked_{false};    // is any contact not sure in this sub-step?
   std::atomic<bool> elastic_{false};  // does any rebound at all?
   std::atomic<bool> hit_{false};      // did any in this pass?
+  std::vector<int> hit_in_;           // by body: the pass in which it last rebounded
   std::vector<std::uint64_t> taken_;  // colours by body
   struct Pending {
     std::uint32_t a, b, place, colour, pair;

@@ -108,6 +108,8 @@ struct Pair {
   bool sensor = false, one_way = false;
   bool passing = false;  // through a one-way body: until it is out again
   bool lost = false;     // the boxes do not meet any more
+  bool watched = false;  // too far apart for contacts, unless something strikes one of them
+  double clear = 0;      // m: nothing of the two was nearer as the step began
   double approach = 0;   // m/s, as the step began: of two that do not touch yet
 };
 
