@@ -218,7 +218,9 @@ void World::settle_pairs(double dt) {
   }
   for (const std::uint32_t place : parts_->active) {
     Pair& pair = parts_->state.pairs[place];
-    if (pair.was_touching || pair.count == 0) continue;
+    if (pair.was_touching) continue;
+    pair.approach = 0;
+    if (pair.count == 0) continue;
     const Body &a = parts_->state.bodies[pair.a], &b = parts_->state.bodies[pair.b];
     const Contact& c = parts_->state.contacts[pair.first];
     pair.approach = -dot(

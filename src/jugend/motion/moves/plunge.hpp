@@ -1,7 +1,7 @@
 // Plunges: straight down out of a jump or a fall.
 #pragma once
 
-#include <algorithm>
+#include <jugend/base/number.hpp>
 #include <jugend/base/vec.hpp>
 
 namespace jugend {
@@ -13,7 +13,7 @@ struct PlungeTuning {
 
 /// The velocity with which a plunge begins, beside that of what carried the body: nothing along the level.
 inline Vec3 plunge(const PlungeTuning& tuning, const Vec3& velocity, const Vec3& up) {
-  return up * std::min(dot(velocity, up), -tuning.speed);
+  return up * smaller(dot(velocity, up), -tuning.speed);
 }
 
 }  // namespace jugend

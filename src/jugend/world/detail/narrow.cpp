@@ -174,7 +174,7 @@ void hand_down(const Contact* old, std::size_t old_count, Contact* fresh, std::s
 }
 
 /// Manifolds with the same normal become one, of four points at most.
-std::size_t reduce(Gathered& all, Contact* out, bool* later, std::size_t capacity) {
+std::size_t reduce(Gathered& all, Contact* out, std::size_t capacity) {
   std::size_t used = 0;
   static thread_local std::array<ManifoldPoint, 4 * Gathered::most> points;
   static thread_local std::array<std::uint32_t, 4 * Gathered::most> parts;
@@ -202,7 +202,6 @@ std::size_t reduce(Gathered& all, Contact* out, bool* later, std::size_t capacit
       }
     }
     const std::size_t kept = keep_four(std::span(points).first(count), normal);
-    later[used] = lead->later;
     Contact& contact = out[used++];
     contact.normal = normal;
     contact.ahead = lead->later;
@@ -234,6 +233,28 @@ void filter_one_way(const Body& a, const Body& b, Pair& pair, double tolerance, 
   }
 }
 
+/// What touches a part of a shape and moves fast is met where it will be when it touches another, and the way until
+/// then is the separation. What touches nothing is watched as it comes, but by one-way bodies, which look once a step.
+/// Returns the time of that touch, s from now; 0 or less: there is none.
+double gather_ahead(const Body& a, const Shape& shape_a, const Body& b, const Shape& shape_b,
+                    const NarrowSettings& settings, double seam, Gathered& all) {
+  const double time = time_of_touch(a, shape_a, b, shape_b, all, settings.dt, settings.tolerance);
+  if (time <= 0) return time;
+  const std::size_t first = all.count;
+  gather(shape_a, pose_after(a, time), shape_b, pose_after(b, time), 10 * settings.tolerance, all);
+  if (composed(shape_b) && all.count > 1) drop_inner_edges_within(shape_b, pose_after(b, time), seam, all);
+  const Vec3 turn_a = a.spin * time, turn_b = b.spin * time, way = (a.velocity - b.velocity) * time;
+  for (std::size_t i = first; i < all.count; ++i) {
+    Manifold& m = all.list[i].manifold;
+    all.list[i].later = true;
+    for (ManifoldPoint& p : m.points) {
+      const Vec3 lever_a = p.point - a.centre - a.velocity * time, lever_b = p.point - b.centre - b.velocity * time;
+      p.separation = std::max(p.separation, 0.0) - dot(m.normal, way + cross(turn_a, lever_a) - cross(turn_b, lever_b));
+    }
+  }
+  return time;
+}
+
 }  // namespace
 
 void find_contacts(State& state, const std::vector<Shape>& shapes, Pair& pair, const NarrowSettings& settings) {
@@ -261,41 +282,19 @@ void find_contacts(State& state, const std::vector<Shape>& shapes, Pair& pair, c
   const double seam = std::min(10 * settings.tolerance, 0.1 * std::max(a.inner, b.inner));
   if (composed(shape_b) && all.count > 1) drop_inner_edges_within(shape_b, b.pose, seam, all);
 
-  // What touches a part of a shape and moves fast is met where it will be when it touches another, and the way until
-  // then is the separation. What touches nothing is watched as it comes, but by one-way bodies, which look once a step.
-  double later = -1;
-  const std::size_t first_later = all.count;
   const bool fast = (pair.one_way || (all.count > 0 && composed(shape_b))) && come_near > 0.8 * thick;
-  if (fast && !all.full()) {
-    later = time_of_touch(a, shape_a, b, shape_b, all, settings.dt, settings.tolerance);
-    if (later > 0) {
-      gather(shape_a, pose_after(a, later), shape_b, pose_after(b, later), 10 * settings.tolerance, all);
-      if (composed(shape_b) && all.count > 1) drop_inner_edges_within(shape_b, pose_after(b, later), seam, all);
-      const Vec3 turn_a = a.spin * later, turn_b = b.spin * later, way = (a.velocity - b.velocity) * later;
-      for (std::size_t i = first_later; i < all.count; ++i) {
-        Manifold& m = all.list[i].manifold;
-        all.list[i].later = true;
-        for (ManifoldPoint& p : m.points) {
-          const Vec3 lever_a = p.point - a.centre - a.velocity * later,
-                     lever_b = p.point - b.centre - b.velocity * later;
-          p.separation =
-              std::max(p.separation, 0.0) - dot(m.normal, way + cross(turn_a, lever_a) - cross(turn_b, lever_b));
-        }
-      }
-    }
-  }
+  const double later = fast && !all.full() ? gather_ahead(a, shape_a, b, shape_b, settings, seam, all) : 0;
   if (pair.one_way) filter_one_way(a, b, pair, settings.tolerance, all);
 
   Contact* places = &state.contacts[pair.first];
   std::array<Contact, State::most_contacts> fresh;
-  std::array<bool, State::most_contacts> is_later;
-  const std::size_t count = reduce(all, fresh.data(), is_later.data(), pair.capacity);
+  const std::size_t count = reduce(all, fresh.data(), pair.capacity);
   const double same_place = std::max(0.1 * std::max(a.inner, b.inner), 4 * settings.tolerance);
   for (std::size_t i = 0; i < count; ++i) {
     for (std::uint32_t k = 0; k < fresh[i].count; ++k) {
       ContactPoint& p = fresh[i].points[k];
-      p.lever_a = p.point - a.centre - (is_later[i] ? a.velocity * later : Vec3{});
-      p.lever_b = p.point - b.centre - (is_later[i] ? b.velocity * later : Vec3{});
+      p.lever_a = p.point - a.centre - (fresh[i].ahead ? a.velocity * later : Vec3{});
+      p.lever_b = p.point - b.centre - (fresh[i].ahead ? b.velocity * later : Vec3{});
       p.local = rotate(conjugate(a.pose.orientation), p.lever_a);
       pair.touching |= p.separation <= settings.tolerance;
     }
@@ -324,8 +323,7 @@ bool look_at(const Shape& a, const Pose& pose_a, const Shape& b, const Pose& pos
   if (lead == nullptr) return false;
   const Vec3 like = lead->manifold.normal;
   for (std::size_t i = 0; i < all.count; ++i) all.list[i].dropped |= dot(all.list[i].manifold.normal, like) < 0.9995;
-  bool later = false;
-  return reduce(all, &out, &later, 1) > 0;
+  return reduce(all, &out, 1) > 0;
 }
 
 double distance_between(const Shape& a, const Pose& pose_a, const Shape& b, const Pose& pose_b, double limit) {
