@@ -52,27 +52,41 @@ TEST(Elastic, ABodyOfAnyShapeKeepsItsEnergyInAClosedRoom) {
   }
 }
 
-/// A row of balls that all but touch: what comes in at one end goes out at the other, alone.
+/// A row of balls that all but touch, asleep or not: what comes in at one end goes out at the other, alone.
 TEST(Elastic, ARowOfBallsHandsASpeedOn) {
   Random random(92);
-  for (int i = 0; i < 60; ++i) {
-    const double hz = any_rate[random.below(6)], speed = random.uniform(0.3, 8), gap = random.uniform(0, 0.02);
-    const auto n = 3 + random.below(5);
+  for (int i = 0; i < 160; ++i) {
+    const double hz = any_rate[random.below(6)], speed = std::exp(random.uniform(-1, 3));
+    const double gap = random.below(3) * std::exp(random.uniform(-10, -4));
+    const int n = 3 + random.below(i % 4 == 0 ? 38 : 5);
+    const bool sleep = random.below(2) == 0, backwards = random.below(2) == 0;
+    const Vec3 along = random.direction(), frame = sleep ? Vec3{} : random.point(15);
     Yard yard;
     yard.world.set_gravity({});
-    std::vector<BodyId> balls;
-    for (std::uint32_t k = 0; k < n; ++k) {
-      const double x = k == 0 ? -random.uniform(0.01, 0.3) : (0.2 + gap) * k;
-      balls.push_back(yard.world.add({.shape = Sphere{0.1},
-                                      .pose = {{x, 0, 0}, {}},
-                                      .kind = BodyKind::dynamic,
-                                      .velocity = {k == 0 ? speed : 0, 0, 0},
-                                      .surface = {.restitution = 1}}));
+    const auto ball = [&](double at, double velocity) {
+      return yard.world.add({.shape = Sphere{0.1},
+                             .pose = {along * at, {}},
+                             .kind = BodyKind::dynamic,
+                             .velocity = frame + along * velocity,
+                             .surface = {.restitution = 1},
+                             .can_sleep = sleep});
+    };
+    std::vector<BodyId> row(n);
+    for (int k = 1; k < n; ++k) {
+      const int place = backwards ? n - k : k;
+      row[place] = ball((0.2 + gap) * place, 0);
     }
-    yard.run(1.5, hz);
-    for (std::uint32_t k = 0; k < n; ++k)
-      EXPECT_NEAR(yard.world.velocity(balls[k]).x, k + 1 == n ? speed : 0, 0.01 * speed)
-          << k << " of " << n << " " << hz;
+    if (sleep) {
+      yard.run(1, hz);
+      ASSERT_EQ(yard.world.awake(), 0u);
+    }
+    const double before = random.uniform(0.001, 0.3);
+    row[0] = ball(-before, speed);
+    yard.run(1 + n * 0.2 / speed, hz);
+    for (int k = 0; k < n; ++k)
+      EXPECT_LT(norm(yard.world.velocity(row[k]) - frame - along * (k + 1 == n ? speed : 0)), 0.01 * speed)
+          << i << ": " << k << " of " << n << " at " << hz << " Hz, " << speed << " m/s, gap " << gap << " asleep "
+          << sleep;
   }
 }
 

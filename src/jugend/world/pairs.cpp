@@ -85,28 +85,38 @@ void World::find_pairs() {
 void World::foresee_strikes(double dt) {
   State& state = parts_->state;
   std::vector<double>& struck = parts_->struck;
-  const double least = 0.005 * parts_->scale;  // m: boxes are so much wider anyway
-  const double furthest = parts_->scale;       // m: or a bullet would make all that it may hit meet everything
-  constexpr int in_a_row = 4;
+  const double furthest = parts_->scale;  // m: or a bullet would make all that it may hit meet everything
+  constexpr int in_a_row = 64, crowd = 4;
+  parts_->neighbours.assign(state.bodies.size(), 0);
+  for (const std::uint32_t place : parts_->active) {
+    const Pair& pair = state.pairs[place];
+    const Body &a = state.bodies[pair.a], &b = state.bodies[pair.b];
+    if (meet(bounds(parts_->shapes[a.shape], a.pose).grown(0.25 * std::min(a.inner, b.inner)),
+             bounds(parts_->shapes[b.shape], b.pose)))
+      ++parts_->neighbours[pair.a], ++parts_->neighbours[pair.b];
+  }
   for (int round = 0; round < in_a_row; ++round) {
     parts_->moved.clear();
-    for (const std::uint32_t place : parts_->active) {
-      const Pair& pair = state.pairs[place];
+    const std::size_t count = parts_->active.size();
+    for (std::size_t k = 0; k < count; ++k) {  // to and fro, since rows of bodies may lie in either order
+      const Pair& pair = state.pairs[parts_->active[round % 2 == 0 ? k : count - 1 - k]];
       if (pair.ignored || pair.sensor) continue;
       const Body &a = state.bodies[pair.a], &b = state.bodies[pair.b];
       const double own = approach_speed(a.velocity - b.velocity, a.spin, a.reach, b.spin, b.reach);
       const double by_a = struck[pair.a], by_b = struck[pair.b], reach = std::max({own, by_a, by_b}) * dt;
-      if (reach < least ||
-          !meet(bounds(parts_->shapes[a.shape], a.pose).grown(reach), bounds(parts_->shapes[b.shape], b.pose)))
-        continue;
       const double bounce = 1 + combined(a.surface.restitution, b.surface.restitution, a.surface.restitution_rule,
                                          b.surface.restitution_rule);
+      if (reach < (bounce > 1 ? parts_->tolerance : 0.005 * parts_->scale) ||
+          !meet(bounds(parts_->shapes[a.shape], a.pose).grown(reach), bounds(parts_->shapes[b.shape], b.pose)))
+        continue;
       for (const auto& [i, body, other, by] : {std::tuple{pair.a, &a, &b, by_b}, {pair.b, &b, &a, by_a}}) {
         if (!body->dynamic()) continue;
         const double share = other->dynamic() ? other->mass / (body->mass + other->mass) : 1;
-        const double change = std::min(bounce * share * std::max(own, by), furthest / dt);
-        // What does not rebound may go a little into what it is pushed against, and be stopped there.
-        if (change * dt < (bounce > 1 ? least : 0.5 * body->inner) || change <= struck[i] * 1.01) continue;
+        // In a crowd others are in its way, and what does not rebound may go a little into what it is pushed against.
+        const bool crowded = parts_->neighbours[i] > crowd;
+        const double least = bounce > 1 && !crowded ? parts_->tolerance : 0.5 * body->inner;
+        const double change = std::min(bounce * share * std::max(own, by), (crowded ? body->inner : furthest) / dt);
+        if (change * dt < least || change <= struck[i] * 1.01) continue;
         struck[i] = change;
         parts_->moved.push_back(i);
       }
@@ -194,28 +204,55 @@ void World::join_contacts_of_abutting() {
   });
 }
 
+/// m/s at which the two come nearer where they touch or will in this step; nothing if they do not.
+std::optional<double> World::touching_speed(const Pair& pair, double dt) const {
+  const Body &a = parts_->state.bodies[pair.a], &b = parts_->state.bodies[pair.b];
+  std::optional<double> fastest;
+  if (pair.touching) fastest = pair.count == 0 ? norm(a.velocity - b.velocity) : 0;
+  for (std::uint8_t k = 0; k < pair.count; ++k) {
+    const Contact& contact = parts_->state.contacts[pair.first + k];
+    for (const ContactPoint& p : contact.places()) {
+      const Vec3 relative = a.velocity + cross(a.spin, p.lever_a) - b.velocity - cross(b.spin, p.lever_b);
+      const double speed = -dot(contact.normal, relative);
+      if (p.separation - speed * dt <= parts_->tolerance) fastest = std::max(fastest.value_or(speed), speed);
+    }
+  }
+  return fastest;
+}
+
+/// What comes so fast that it will touch in this step finds no sleeper that stands like a rock; nor does what that
+/// strikes in turn.
+void World::wake_touched(double dt) {
+  const State& state = parts_->state;
+  const auto up = [&](const Body& body) { return body.moving() || (body.dynamic() && !body.asleep); };
+  parts_->hit.assign(state.bodies.size(), 0);
+  for (const std::uint32_t place : parts_->active) {
+    const Pair& pair = state.pairs[place];
+    const auto speed = touching_speed(pair, dt);
+    if (!speed) continue;
+    if (*speed > 0.1 * parts_->scale) parts_->hit[pair.a] = parts_->hit[pair.b] = 1;
+    const Body &a = state.bodies[pair.a], &b = state.bodies[pair.b];
+    if (a.asleep && up(b)) wake_slot(pair.a);
+    if (b.asleep && up(a)) wake_slot(pair.b);
+  }
+  for (bool again = true; again;) {
+    again = false;
+    for (const std::uint32_t place : parts_->active) {
+      const Pair& pair = state.pairs[place];
+      if (parts_->hit[pair.a] == parts_->hit[pair.b] || !(pair.count > 0 || pair.watched)) continue;
+      const std::uint32_t striker = parts_->hit[pair.a] ? pair.a : pair.b, next = pair.a + pair.b - striker;
+      const double reach = parts_->struck[striker] * dt;
+      if (reach == 0 || !state.bodies[next].dynamic()) continue;
+      if (pair.count > 0 && least_separation(state.contacts[pair.first].places()) > reach) continue;
+      wake_slot(next);
+      again = parts_->hit[next] = 1;
+    }
+  }
+}
+
 /// Pairs that are far from one another go; what is touched wakes.
 void World::settle_pairs(double dt) {
-  // What comes so fast that it will touch in this step finds no sleeper that stands like a rock.
-  const auto will_touch = [&](const Pair& pair, const Body& a, const Body& b) {
-    for (std::uint8_t k = 0; k < pair.count; ++k) {
-      const Contact& contact = parts_->state.contacts[pair.first + k];
-      for (std::uint32_t i = 0; i < contact.count; ++i) {
-        const ContactPoint& p = contact.points[i];
-        const Vec3 relative = a.velocity + cross(a.spin, p.lever_a) - b.velocity - cross(b.spin, p.lever_b);
-        if (p.separation + dot(contact.normal, relative) * dt <= parts_->tolerance) return true;
-      }
-    }
-    return pair.touching;
-  };
-  for (const std::uint32_t place : parts_->active) {
-    const Pair& pair = parts_->state.pairs[place];
-    if (pair.count == 0) continue;
-    const Body &a = parts_->state.bodies[pair.a], &b = parts_->state.bodies[pair.b];
-    if (!(a.asleep || b.asleep) || !will_touch(pair, a, b)) continue;
-    if (a.asleep && (b.moving() || (b.dynamic() && !b.asleep))) wake_slot(pair.a);
-    if (b.asleep && (a.moving() || (a.dynamic() && !a.asleep))) wake_slot(pair.b);
-  }
+  wake_touched(dt);
   for (const std::uint32_t place : parts_->active) {
     Pair& pair = parts_->state.pairs[place];
     if (pair.was_touching) continue;

@@ -274,6 +274,8 @@ class World final : public Surroundings {
   void move_leaves(double dt);
   void find_pairs();
   void foresee_strikes(double dt);
+  std::optional<double> touching_speed(const Pair& pair, double dt) const;
+  void wake_touched(double dt);
   void find_contacts(double dt);
   void join_contacts_of_abutting();
   void settle_pairs(double dt);

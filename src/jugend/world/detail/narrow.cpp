@@ -284,6 +284,8 @@ void find_contacts(State& state, const std::vector<Shape>& shapes, Pair& pair, c
 
   const bool fast = (pair.one_way || (all.count > 0 && composed(shape_b))) && come_near > 0.8 * thick;
   const double later = fast && !all.full() ? gather_ahead(a, shape_a, b, shape_b, settings, seam, all) : 0;
+  if (pair.watched && (a.asleep || b.asleep))  // it has to wake before it is struck
+    pair.touching = time_of_touch(a, shape_a, b, shape_b, all, settings.dt, settings.tolerance) >= 0;
   if (pair.one_way) filter_one_way(a, b, pair, settings.tolerance, all);
 
   Contact* places = &state.contacts[pair.first];

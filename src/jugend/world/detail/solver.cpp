@@ -187,7 +187,7 @@ void Solver::each_colour(const Workers& workers, Contacts&& contacts, Joints&& j
 
 /// All hits of the coming sub-step.
 void Solver::rebound_all(State& state, const Workers& workers) {
-  constexpr int most_passes = 16;
+  constexpr int most_passes = 32;
   hit_ = elastic_.load();
   if (hit_) hit_in_.assign(bodies_.size(), -2);
   for (int pass = 0; hit_ && pass < most_passes; ++pass) {
