@@ -105,7 +105,7 @@ INSTANTIATE_TEST_SUITE_P(Seeds, RandomPlay, ::testing::Range(1u, 11u));
 TEST_P(RandomPlay, NeverBreaksTheRules) {
   Course course;
   Monkey monkey(GetParam());
-  double hz = 60, airborne_since = 0, deepest = 0;
+  double hz = 60, airborne_since = 0;
 #ifdef __SANITIZE_ADDRESS__
   const int ticks = 8000;  // ten times slower there
 #else
@@ -120,10 +120,12 @@ TEST_P(RandomPlay, NeverBreaksTheRules) {
     const Vec3& p = s.position;
     ASSERT_TRUE(p.x > -8.001 && p.x < 62.001 && p.y > -4.001 && p.y < 29.5 && std::abs(p.z) < 5.001)
         << tick << ": " << p.x << " " << p.y << " " << p.z;
+    // What is squeezed, as between a ferry and a box against the quay, has nowhere to go.
+    const bool squeezed = std::ranges::any_of(course.actor().heard(),
+                                              [](const WalkerEvent& e) { return e.kind == WalkerEventKind::squeezed; });
     const double depth = course.depth();
-    deepest = std::max(deepest, depth);
-    ASSERT_LT(depth, 1e-3) << tick << " at " << hz << " Hz in state " << name_of(s.mode) << " at " << p.x << " " << p.y
-                           << " " << p.z;
+    ASSERT_LT(depth, squeezed ? 0.05 : 1e-3)
+        << tick << " at " << hz << " Hz in state " << name_of(s.mode) << " at " << p.x << " " << p.y << " " << p.z;
     const bool up = !s.on_ground && s.mode != WalkerMode::swimming && s.ledge.hold == Hold::free && !s.wedged;
     bool moved_itself = false;  // it may jump from wall to wall for as long as it likes
     for (const WalkerEvent& e : course.actor().heard())

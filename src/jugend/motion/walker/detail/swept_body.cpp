@@ -80,29 +80,40 @@ void Walker::Body::leave_solids() {
                                                [](const Overlap& a, const Overlap& b) { return a.depth < b.depth; });
     const BodyFacts other = surroundings.facts(deepest.body);
     const bool steps_aside = (other.layers & walker_layer::swept) != 0;
-    push_out(body, deepest, steps_aside ? other.mass / (other.mass + tuning.body.mass) : 1);
+    push_out(deepest, other.mass > 0, steps_aside ? other.mass / (other.mass + tuning.body.mass) : 1);
     exchange_speed(deepest, other);
     if (steps_aside) left.layers &= ~walker_layer::swept;  // the rest is theirs
     if (round == 3) emit(WalkerEventKind::squeezed, deepest.depth, deepest.body);
   }
 }
 
-void Walker::Body::push_out(const UprightCapsule& body, const Overlap& deepest, double share) {
+/// What nothing stops drives it into what can give way.
+void Walker::Body::push_out(const Overlap& deepest, bool by_movable, double share) {
   Vec3 out = deepest.normal;
   if (const Vec3 level = in_plane(out, state.up); state.on_ground && norm(level) > 0.5)
     out = level / squared_norm(level);  // it keeps its feet on the ground
   const Vec3 way = out * (share * (deepest.depth + 0.5 * skin));
   Filter others = solids();
   others.ignored = deepest.body;
-  const auto blocked = surroundings.sweep(body.view(), way, others);
-  state.position += blocked ? way * backed_off(*blocked, way) : way;
-  if (!blocked) return;
-  // Along what is in the way, as far as that leads out.
-  const Vec3 rest = way * (1 - blocked->distance), along = in_plane(rest, blocked->normal);
-  if (squared_norm(along) <= 0.01 * squared_norm(rest)) return;
-  const Vec3 aside = along * (squared_norm(rest) / squared_norm(along));
-  const auto stopped = surroundings.sweep(trunk(state.position, clear_of_steps()).view(), aside, others);
-  state.position += stopped ? aside * backed_off(*stopped, aside) : aside;
+  // Along what is in the way, and along the crease of two such, as far as that leads out.
+  Vec3 rest = way, first;
+  for (int wall = 0; wall < 3; ++wall) {
+    auto blocked = surroundings.sweep(trunk(state.position, clear_of_steps()).view(), rest, others);
+    if (blocked && !by_movable && surroundings.facts(blocked->body).mass > 0) {
+      others.passed = blocked->body;
+      blocked = surroundings.sweep(trunk(state.position, clear_of_steps()).view(), rest, others);
+    }
+    const double free = blocked ? backed_off(*blocked, rest) : 1;
+    state.position += rest * free;
+    if (!blocked) return;
+    rest *= 1 - free;
+    const Vec3& n = blocked->normal;
+    const Vec3 crease = normalised(cross(first, n));
+    const Vec3 along = wall == 0 ? in_plane(rest, n) : crease * dot(crease, rest);
+    if (squared_norm(along) <= 0.01 * squared_norm(rest)) return;
+    rest = along * (squared_norm(rest) / squared_norm(along));
+    first = n;
+  }
 }
 
 void Walker::Body::exchange_speed(const Overlap& deepest, const BodyFacts& facts) {

@@ -33,7 +33,7 @@ struct Walker::Body final : WalkerBrain::Tick {
   void board();
   void land_on_what_rose();
   void leave_solids();
-  void push_out(const UprightCapsule& body, const Overlap& deepest, double share);
+  void push_out(const Overlap& deepest, bool by_movable, double share);
   void exchange_speed(const Overlap& deepest, const BodyFacts& facts);
 
   // swept_ground.cpp
