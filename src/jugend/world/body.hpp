@@ -77,7 +77,7 @@ struct ContactEvent {
   BodyId a, b;
   Vec3 point;          ///< the middle of where they touch, weighted by force
   Vec3 normal;         ///< unit, from b towards a
-  double impulse = 0;  ///< N s along the normal in this tick
+  double impulse = 0;  ///< N s along the normal in this tick; told once, by the first event that is not `parted`
   double speed = 0;    ///< m/s, met only: with which they came together
 };
 

@@ -250,8 +250,9 @@ void World::wake_touched(double dt) {
   }
 }
 
-/// Pairs that are far from one another go; what is touched wakes.
-void World::settle_pairs(double dt) {
+/// What is touched wakes. Pairs that are far from one another go, but not within a tick: what they told counts to its
+/// end.
+void World::settle_pairs(double dt, int part) {
   wake_touched(dt);
   for (const std::uint32_t place : parts_->active) {
     Pair& pair = parts_->state.pairs[place];
@@ -263,6 +264,7 @@ void World::settle_pairs(double dt) {
     pair.approach = -dot(
         c.normal, a.velocity + cross(a.spin, c.points[0].lever_a) - b.velocity - cross(b.spin, c.points[0].lever_b));
   }
+  if (part > 0) return;
   // From the back, since the last pair takes the place of one that goes.
   for (std::size_t k = parts_->active.size(); k-- > 0;) {
     if (parts_->state.pairs[parts_->active[k]].lost) remove_pair(parts_->active[k]);

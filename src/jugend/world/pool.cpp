@@ -4,9 +4,14 @@
 #include <algorithm>
 #include <cmath>
 #include <jugend/base/error.hpp>
+#include <jugend/base/inline_list.hpp>
+#include <jugend/shape/portion.hpp>
+#include <jugend/world/detail/narrow.hpp>
 #include <jugend/world/detail/parts.hpp>
 
 namespace jugend {
+
+using namespace world_state;
 
 void check(const Pool& pool) {
   const auto refuse = [](const char* key, double found, const char* allowed) {
@@ -30,42 +35,46 @@ std::uint32_t World::add_pool(const Pool& pool) {
   return static_cast<std::uint32_t>(parts_->pools.size() - 1);
 }
 
-/// Each body's box is cut into 2 x 2 x 2 cells; a cell that reaches through the surface is under in part.
+/// What the water does to each body in the coming `dt` s: Archimedes' force at the middle of what is under, where and
+/// as the body will be half-way. So, of second order in dt, what floats bobs without gain or loss (the implicit
+/// midpoint rule for a linear force).
 void World::bear_up(double dt) {
+  parts_->water.clear();
   if (parts_->pools.empty()) return;
-  for (const std::uint32_t index : parts_->state.awake) {
-    Body& body = parts_->state.bodies[index];
-    if (!body.buoyant) continue;
-    const Vec3 g = parts_->field.at(body.centre);
-    const double strength = norm(g);
-    const Vec3 up = strength > 0 ? g / -strength : Vec3{0, 1, 0};
-    const Bounds box = bounds(parts_->shapes[body.shape], Pose{});
-    const Vec3 cell = box.half_extents() * 0.5;
-    const Vec3 local_up = rotate(conjugate(body.pose.orientation), up);
-    const double height =
-        2 * (cell.x * std::abs(local_up.x) + cell.y * std::abs(local_up.y) + cell.z * std::abs(local_up.z));
-    double under = 0, drag = 0;
-    Vec3 flow;
-    for (int corner = 0; corner < 8; ++corner) {
-      const Vec3 side{corner & 1 ? cell.x : -cell.x, corner & 2 ? cell.y : -cell.y, corner & 4 ? cell.z : -cell.z};
-      const Vec3 middle = to_world(body.pose, box.centre() + side);
+  parts_->water.resize(parts_->state.bodies.size());
+  parts_->workers.over(parts_->state.awake.size(), piece, [&](std::size_t first, std::size_t last) {
+    for (std::size_t k = first; k < last; ++k) {
+      const std::uint32_t index = parts_->state.awake[k];
+      const Body& body = parts_->state.bodies[index];
+      if (!body.buoyant || !(body.volume > 0)) continue;
+      const Pose pose =
+          pose_in(0.5 * dt, body.centre, body.pose.orientation, body.velocity, body.spin, body.local_centre);
+      const Vec3 centre = body.centre + body.velocity * (0.5 * dt), g = parts_->field.at(centre);
+      // Where pools overlap, water counts once: the largest part first, and none whose middle lies in one that counted.
+      struct Wet {
+        const Pool* pool;
+        Portion part;
+      };
+      InlineList<Wet, 8> wet;
       for (const Pool& pool : parts_->pools) {
-        // Asked half a cell lower: a cell whose middle is just above the surface still is partly under.
-        const auto depth = pool.depth_at(middle - up * (0.5 * height), up);
-        if (!depth) continue;
-        const double share = std::clamp(*depth / height, 0.0, 1.0) / 8;
-        const Vec3 lift = up * (share * pool.density * body.volume * strength * dt);
-        push(id_of(index), lift);
-        twist(id_of(index), cross(middle - body.centre, lift));
-        under += share, drag += share * pool.drag, flow += pool.flow * share;
-        break;
+        Portion part = within_box(parts_->shapes[body.shape], to_local(pool.pose, pose), pool.half_extents);
+        part.centre = to_world(pool.pose, part.centre);
+        if (part.volume > 0) wet.push_back({&pool, part});
+      }
+      std::sort(wet.begin(), wet.end(), [](const Wet& x, const Wet& y) {
+        return x.part.volume != y.part.volume ? x.part.volume > y.part.volume : x.pool < y.pool;
+      });
+      Water& water = parts_->water[index];
+      for (const Wet& one : wet) {
+        const auto holds = [&](const Wet& earlier) { return earlier.pool->holds(one.part.centre); };
+        if (std::any_of<const Wet*>(wet.begin(), &one, holds)) continue;
+        const double drag = one.pool->drag * std::min(1.0, one.part.volume / body.volume);
+        const Vec3 lift = g * (-one.pool->density * one.part.volume);
+        water.lift += lift, water.turn += cross(one.part.centre - centre, lift);
+        water.drag += drag, water.driven += one.pool->flow * drag;
       }
     }
-    if (under <= 0) continue;
-    const double lost = -std::expm1(-drag * dt);
-    body.velocity += (flow / under - body.velocity) * lost;
-    body.spin -= body.spin * lost;
-  }
+  });
 }
 
 }  // namespace jugend

@@ -15,12 +15,16 @@ struct Pool {
   double drag = 1.2;      ///< 1/s: the speed of a body that is wholly in it, against the flow, falls as exp(-k t)
   Vec3 flow;              ///< m/s, in the world
 
+  bool holds(const Vec3& at) const {
+    const Vec3 p = abs(to_local(pose, at));
+    return p.x <= half_extents.x && p.y <= half_extents.y && p.z <= half_extents.z;
+  }
   /// m from `at` up to the surface; nothing where it is outside.
   std::optional<double> depth_at(const Vec3& at, const Vec3& up) const {
+    if (!holds(at)) return std::nullopt;
     const Vec3 p = to_local(pose, at), u = rotate(conjugate(pose.orientation), up);
     double depth = infinity;
     for (int axis = 0; axis < 3; ++axis) {
-      if (!(p[axis] >= -half_extents[axis] && p[axis] <= half_extents[axis])) return std::nullopt;
       if (u[axis] > 0.5) depth = (half_extents[axis] - p[axis]) / u[axis];
       if (u[axis] < -0.5) depth = (half_extents[axis] + p[axis]) / -u[axis];
     }

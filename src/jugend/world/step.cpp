@@ -19,6 +19,7 @@ namespace {
 constexpr double longest_step = 1.0 / 60, longest_substep = 1.0 / 720;
 constexpr double asleep_after = 0.25;                      // s of stillness
 constexpr double still_speed = 0.012, still_spin = 0.025;  // m/s, rad/s
+constexpr double still_afloat = 0.2 * still_speed;         // what bobs turns round slowly
 
 int parts_of(double dt, double longest) { return std::max(1, static_cast<int>(std::ceil(dt / longest - 1e-6))); }
 
@@ -48,14 +49,16 @@ void World::inner_step(double dt, int part, int parts) {
   foresee_strikes(dt);
   find_contacts(dt);
   join_contacts_of_abutting();
-  settle_pairs(dt);
+  settle_pairs(dt, part);
   refresh_lists();
   list_active();
-  parts_->solver.run(parts_->state, parts_->workers,
-                     {dt, parts_of(dt, longest_substep), part, parts, parts_->tolerance, 20 * parts_->tolerance,
-                      3 * parts_->scale, parts_->scale, &parts_->field, &parts_->shapes, parts_->active});
+  parts_->solver.run(
+      parts_->state, parts_->workers,
+      {dt, parts_of(dt, longest_substep), part, parts, parts_->tolerance, 20 * parts_->tolerance, 3 * parts_->scale,
+       parts_->scale, &parts_->field, &parts_->shapes, parts_->active, parts_->water});
   const bool last = part + 1 == parts;
-  report(dt, last);
+  tell_contacts(dt, part, parts);
+  tell_joints(last);
   if (last) put_to_sleep(dt * parts);  // not within a tick: what is told of it counts to its end
   ++parts_->state.steps;
 }
@@ -129,44 +132,69 @@ void World::move_leaves(double dt) {
   parts_->moved.erase(std::unique(parts_->moved.begin(), parts_->moved.end()), parts_->moved.end());
 }
 
-void World::report(double dt, bool last) {
+/// Who met, touches on or parted, and with which force: that of the whole tick.
+void World::tell_contacts(double dt, int part, int parts) {
+  State& state = parts_->state;
+  const bool last = part + 1 == parts;
   for (const std::uint32_t place : parts_->active) {
-    Pair& pair = parts_->state.pairs[place];
-    const Body &a = parts_->state.bodies[pair.a], &b = parts_->state.bodies[pair.b];
-    bool touches = pair.sensor && !pair.ignored && overlapping(parts_->state, parts_->shapes, pair);
-    double force = 0;
-    Vec3 middle, normal;
-    for (std::uint8_t k = 0; k < pair.count; ++k) {
-      const Contact& contact = parts_->state.contacts[pair.first + k];
-      for (std::uint32_t p = 0; p < contact.count; ++p) {
-        const ContactPoint& point = contact.points[p];
+    Pair& pair = state.pairs[place];
+    const Body &a = state.bodies[pair.a], &b = state.bodies[pair.b];
+    bool touches = pair.sensor && !pair.ignored && overlapping(state, parts_->shapes, pair);
+    double push = 0, weight = 0;
+    Vec3 middle, normal, force;
+    for (const Contact& contact : std::span(&state.contacts[pair.first], pair.count)) {
+      for (const ContactPoint& point : contact.places()) {
         touches |= point.force > 0 || point.separation <= parts_->tolerance;
-        force += point.force;
-        middle += point.point * (point.force + 1e-12);
-        normal += contact.normal * (point.force + 1e-12);
+        push += point.force, force += contact.normal * point.force + point.friction;
+        const double share = point.force + 1e-12;
+        weight += share, middle += point.point * share, normal += contact.normal * share;
       }
     }
+    if (weight > 0) middle = middle / weight;
     const bool began = touches && !pair.was_touching, ended = !touches && pair.was_touching;
-    const bool stays = touches && pair.was_touching && (a.reports || b.reports);
+    const bool stays = last && touches && pair.event == none && !pair.sensor && (a.reports || b.reports);
     if (began || ended || stays) {
-      ContactEvent event;
-      event.kind = pair.sensor ? (began ? ContactKind::came_in : ContactKind::went_out)
-                   : began     ? ContactKind::met
-                   : ended     ? ContactKind::parted
-                               : ContactKind::lasts;
-      event.a = id_of(pair.a), event.b = id_of(pair.b);
-      if (pair.count > 0) {
-        double weight = 0;
-        for (std::uint8_t k = 0; k < pair.count; ++k) weight += 1e-12 * parts_->state.contacts[pair.first + k].count;
-        event.point = middle / (force + weight);
-        event.normal = normalised(normal);
-      }
-      event.impulse = force * dt;
-      event.speed = began && !pair.sensor ? std::max(0.0, pair.approach) : 0;
-      if (!(pair.sensor && stays)) parts_->events.push_back(event);
+      const ContactKind kind = pair.sensor ? (began ? ContactKind::came_in : ContactKind::went_out)
+                               : began     ? ContactKind::met
+                               : ended     ? ContactKind::parted
+                                           : ContactKind::lasts;
+      if (!ended || pair.event == none) pair.event = static_cast<std::uint32_t>(parts_->events.size());
+      parts_->events.push_back({kind, id_of(pair.a), id_of(pair.b), middle, normalised(normal), 0,
+                                began && !pair.sensor ? std::max(0.0, pair.approach) : 0});
     }
     pair.was_touching = touches;
+    pair.impulse += push * dt;
+    if (!last) {
+      pair.told += force;
+      if (push > 0) pair.told_at = middle;
+      continue;
+    }
+    if (pair.event != none) parts_->events[pair.event].impulse = pair.impulse;
+    if (parts > 1) tell_mean(pair, parts);
+    pair.told = {}, pair.impulse = 0, pair.event = none;
   }
+}
+
+/// The mean force of a tick of several steps: what the earlier ones gave goes to the points of the last, or to one
+/// where they touched last.
+void World::tell_mean(Pair& pair, int parts) {
+  Contact* contacts = &parts_->state.contacts[pair.first];
+  for (Contact& contact : std::span(contacts, pair.count)) {
+    for (ContactPoint& p : std::span(contact.points, contact.count)) p.force /= parts, p.friction = p.friction / parts;
+  }
+  const Vec3 force = pair.told / parts;
+  if (force == Vec3{}) return;
+  if (pair.count == 0) {
+    pair.count = 1;
+    contacts->normal = normalised(force), contacts->count = 1, contacts->ahead = false;
+    contacts->points[0] = {};
+    contacts->points[0].point = pair.told_at, contacts->points[0].separation = 2 * parts_->tolerance;
+  }
+  contacts->spread(force);
+}
+
+/// Whole turns of hinges, and who breaks.
+void World::tell_joints(bool last) {
   for (std::uint32_t j = 0; j < parts_->state.joints.size(); ++j) {
     Joint& joint = parts_->state.joints[j];
     if (!joint.alive) continue;
@@ -196,8 +224,9 @@ void World::put_to_sleep(double dt) {
   bool any = false;
   for (const std::uint32_t i : parts_->state.awake) {
     Body& body = parts_->state.bodies[i];
-    const bool still =
-        body.can_sleep && norm(body.velocity) < still_speed * parts_->scale && norm(body.spin) < still_spin;
+    const bool afloat = !parts_->water.empty() && parts_->water[i].lift != Vec3{};
+    const bool still = body.can_sleep && norm(body.velocity) < (afloat ? still_afloat : still_speed) * parts_->scale &&
+                       norm(body.spin) < still_spin;
     body.still_for = still ? body.still_for + dt : 0.0;
     any |= body.still_for >= asleep_after;
   }

@@ -48,7 +48,7 @@ struct ContactFacts {
   struct Point {
     Vec3 at;
     double separation = 0;  ///< m; negative: pressed in
-    double force = 0;       ///< N along the normal, mean of the last step
+    double force = 0;       ///< N along the normal, mean of the last tick
     Vec3 friction;          ///< N on a
   };
   InlineList<Point, 4> points;
@@ -278,8 +278,10 @@ class World final : public Surroundings {
   void wake_touched(double dt);
   void find_contacts(double dt);
   void join_contacts_of_abutting();
-  void settle_pairs(double dt);
-  void report(double dt, bool last);
+  void settle_pairs(double dt, int part);
+  void tell_contacts(double dt, int part, int parts);
+  void tell_mean(Pair& pair, int parts);
+  void tell_joints(bool last);
   void put_to_sleep(double dt);
 
   struct Parts;  // the bodies, the solver and what they need: detail/parts.hpp

@@ -57,16 +57,16 @@ bool Solver::rebound_now(ContactRow& row, double time, const double (&gap_then)[
   double leave[4], before[4];
   bool any = false;
   for (std::size_t k = 0; k < points.size(); ++k) {
-    PointRow& p = points[k];
+    const PointRow& p = points[k];
     const double speed = levers.speed(k, duo) + pulled;
     const bool hits = gap_then[k] <= settings_.tolerance && p.mass > 0 &&
                       speed < -slowest - p.warm / p.mass;  // a load that is held is no hit
     leave[k] = hits ? row.restitution * -speed - pulled : -infinity;
     before[k] = levers.speed(k, duo);
-    p.push = p.slip_1 = p.slip_2 = 0;
     any |= hits;
   }
   if (!any) return false;
+  for (PointRow& p : points) p.push = p.slip_1 = p.slip_2 = 0;
   const PairVelocities old = duo;
   for (int round = 0; round < 60; ++round) {
     double most = 0;

@@ -40,15 +40,23 @@ bool Solver::look(const State& state, const ContactRow& row, double time, double
                  pose_in(time, row.b, b), settings, row.normal, found);
 }
 
+/// N s that the row's points have given a so far in this step.
+Vec3 Solver::given_by(const ContactRow& row) const {
+  Vec3 sum;
+  for (std::size_t k = 0; k < row.count; ++k) {
+    const PointRow& p = points_[row.first + k];
+    sum += row.normal * p.sum + row.tangent_1 * p.sum_1 + row.tangent_2 * p.sum_2;
+  }
+  return sum;
+}
+
 /// Puts a contact as it will be in `time` s in the row's place, with no impulse yet.
 void Solver::take_over(State& state, ContactRow& row, const Contact& found, double time) {
   const Pair& pair = state.pairs[row.pair];
   const PairVelocities duo(bodies_[row.a], bodies_[row.b]);
   const Vec3 centre_a = centre_in(time, row.a, state.bodies[pair.a]),
              centre_b = centre_in(time, row.b, state.bodies[pair.b]);
-  double sum = 0;
-  Vec3 slipped;
-  for (const PointRow& p : points_of(row)) sum += p.sum, slipped += row.tangent_1 * p.sum_1 + row.tangent_2 * p.sum_2;
+  row.given += given_by(row);
   Contact& contact = state.contacts[row.contact];
   contact = found;
   row.count = found.count;
@@ -70,10 +78,6 @@ void Solver::take_over(State& state, ContactRow& row, const Contact& found, doub
   }
   row.turned_before = dot(row.normal, owner_of(row).turned + owner_of(row).spin * time);
   row.moved_before = duo.a.moved - duo.b.moved + (duo.va - duo.vb) * time;
-  if (row.count > 0) {
-    PointRow& first = points_[row.first];
-    first.sum = sum, first.sum_1 = dot(slipped, row.tangent_1), first.sum_2 = dot(slipped, row.tangent_2);
-  }
   weigh(row);
   note_spare(row, row.restitution > 0 ? std::max(0.0, least_separation(found.places())) : infinity, true, time);
 }

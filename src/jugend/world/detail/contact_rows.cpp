@@ -32,7 +32,7 @@ void Solver::load_contact(const State& state, ContactRow& row) {
   const Contact& contact = state.contacts[row.contact];
   SolverBody &a = bodies_[row.a], &b = bodies_[row.b];
   row.rolled = row.spun = row.slid = row.turned_before = 0;
-  row.moved_before = {};
+  row.moved_before = row.given = {};
   row.looked = row.passed = row.hit = false;
   const Pair& pair = state.pairs[row.pair];
   const Body &body_a = state.bodies[pair.a], &body_b = state.bodies[pair.b];

@@ -36,8 +36,9 @@ struct World::Parts {
   std::vector<Found> found;
   std::vector<Bounds> needed;
   std::vector<std::uint8_t> outgrown, stirring, hit;
-  std::vector<int> neighbours;  // of each body, that all but touch it
-  std::vector<double> struck;   // m/s by which what it meets in this step may change each body's velocity
+  std::vector<world_state::Water> water;  // of each body; empty where there are no pools
+  std::vector<int> neighbours;            // of each body, that all but touch it
+  std::vector<double> struck;             // m/s by which what it meets in this step may change each body's velocity
   std::vector<std::uint32_t> active, moved, parent, first_of_body, pairs_of_body, newcomers;
 };
 

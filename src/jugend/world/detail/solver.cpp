@@ -75,6 +75,12 @@ void Solver::load_bodies(State& state, const Workers& workers) {
       p.gravity_share = body.gravity_scale * weight;
     }
     p.torque = body.torque + body.steady_torque;
+    if (!settings_.water.empty()) {  // v' = lift / m - drag (v - flow)
+      const Water& water = settings_.water[index];
+      p.steady += water.lift / body.mass + water.driven;
+      p.torque += water.turn;
+      p.linear_damping += water.drag, p.angular_damping += water.drag;
+    }
     feel_gravity(place);
     const Vec3& m = body.moments;
     const double spread = std::max({m.x, m.y, m.z}) - std::min({m.x, m.y, m.z});
@@ -335,7 +341,8 @@ void Solver::store(State& state, const Workers& workers) {
     for (std::size_t i = first; i < last; ++i) {
       const ContactRow& row = contacts_[i];
       Contact& contact = state.contacts[row.contact];
-      if (Pair& pair = state.pairs[row.pair]; row.sure && pair.count == 0) pair.count = 1;  // it was only watched
+      const bool pressed = row.sure || row.given != Vec3{} || given_by(row) != Vec3{};
+      if (Pair& pair = state.pairs[row.pair]; pressed && pair.count == 0) pair.count = 1;  // it was only watched
       for (std::uint32_t k = 0; k < row.count; ++k) {
         const PointRow& p = points_[row.first + k];
         ContactPoint& to = contact.points[k];
@@ -351,6 +358,7 @@ void Solver::store(State& state, const Workers& workers) {
         if (bodies_[row.b].inverse_mass == Vec3{}) to.point -= row.normal * (found_at / 2);
         if (bodies_[row.a].inverse_mass == Vec3{}) to.point += row.normal * (found_at / 2);
       }
+      contact.spread(row.given * per_step);
     }
   });
   const std::uint64_t tick = state.steps - static_cast<std::uint64_t>(settings_.part);

@@ -45,6 +45,13 @@ struct SolverPose {
   bool needle;   // they differ so much that a small turn changes how heavy it is at a point
 };
 
+/// What water does to a body: v' = lift / mass + driven - drag v, spin' likewise with `turn`.
+struct Water {
+  Vec3 lift, turn;  // N, N m about the centre
+  double drag = 0;  // 1/s
+  Vec3 driven;      // m/s²: drag times the flow
+};
+
 struct PointRow {
   Vec3 lever_a, lever_b;                   // in the middle of the coming sub-step
   Vec3 along_a, along_b;                   // as they were found
@@ -72,6 +79,7 @@ struct ContactRow {
   double spare;                 // m between the two when it was found; infinite: not asked for
   Vec3 spare_moved;             // of a against b, by then
   Vec3 spare_turned_a, spare_turned_b;
+  Vec3 given;            // N s to a in this step, by points that others have taken the place of
   double turned_before;  // rad about the normal, of whose points they are, when they were found
   Vec3 moved_before;     // of a against b, likewise
   bool of_a;             // the points lie on a, and go with it
@@ -121,6 +129,7 @@ class Solver {
     const GravityField* field = nullptr;
     const std::vector<Shape>* shapes = nullptr;
     std::span<const std::uint32_t> pairs;  // those with a body that is awake or moved
+    std::span<const Water> water;          // of each body, or empty
   };
   /// Solves and moves the awake and kinematic bodies.
   void run(State& state, const Workers& workers, const Settings& settings);
@@ -157,6 +166,7 @@ class Solver {
   Vec3 centre_in(double time, std::uint32_t solver, const Body& body) const;
   bool look(const State& state, const ContactRow& row, double time, double margin, double touch, Contact& found) const;
   double gap_in(const State& state, const ContactRow& row, double time, double limit) const;
+  Vec3 given_by(const ContactRow& row) const;
   void take_over(State& state, ContactRow& row, const Contact& found, double time);
   void note_spare(ContactRow& row, double spare, bool parted, double time) const;
   void pass_by(ContactRow& row, double margin, double time) const;

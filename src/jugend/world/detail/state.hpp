@@ -95,6 +95,12 @@ struct Contact {
   bool ahead = false;  // found where the bodies will touch, not where they are
   ContactPoint points[4];
   std::span<const ContactPoint> places() const { return {points, count}; }
+  /// Adds a force (N) on a to those told of its points, in equal shares.
+  void spread(const Vec3& more) {
+    const double push = std::max(0.0, dot(more, normal));
+    for (ContactPoint& p : std::span(points, count))
+      p.force += push / count, p.friction += (more - normal * push) / count;
+  }
 };
 
 /// Two bodies whose boxes in the tree meet.
@@ -106,11 +112,14 @@ struct Pair {
   bool touching = false;                 // a point's separation is 0 or less
   bool was_touching = false;             // at the last step's end
   bool sensor = false, one_way = false;
-  bool passing = false;  // through a one-way body: until it is out again
-  bool lost = false;     // the boxes do not meet any more
-  bool watched = false;  // too far apart for contacts, unless something strikes one of them
-  double clear = 0;      // m: nothing of the two was nearer as the step began
-  double approach = 0;   // m/s, as the step began: of two that do not touch yet
+  bool passing = false;        // through a one-way body: until it is out again
+  bool lost = false;           // the boxes do not meet any more
+  bool watched = false;        // too far apart for contacts, unless something strikes one of them
+  double clear = 0;            // m: nothing of the two was nearer as the step began
+  double approach = 0;         // m/s, as the step began: of two that do not touch yet
+  std::uint32_t event = none;  // of this tick, which tells its impulse
+  double impulse = 0;          // N s along the normals in this tick
+  Vec3 told, told_at;          // N on a in the tick's earlier steps, summed, and the middle of where it acted last
 };
 
 struct Joint {
