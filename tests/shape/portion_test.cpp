@@ -94,7 +94,8 @@ TEST(Portion, IsWhatCountingGives) {
     for (int x = 0; x < n; ++x) {
       for (int y = 0; y < n; ++y) {
         for (int z = 0; z < n; ++z) {
-          const Vec3 at = Vec3{0.5 + x, 0.5 + y, 0.5 + z} + random.point(0.5), p = box.low + Vec3{cell.x * at.x, cell.y * at.y, cell.z * at.z};
+          const Vec3 at = Vec3{0.5 + x, 0.5 + y, 0.5 + z} + random.point(0.5),
+                     p = box.low + Vec3{cell.x * at.x, cell.y * at.y, cell.z * at.z};
           if (std::abs(p.x) > half.x || std::abs(p.y) > half.y || std::abs(p.z) > half.z) continue;
           const auto nearest = closest(PlacedConvex(Sphere{0}, {p, {}}).view(), 1, shape, pose);
           inside += nearest && nearest->separation.distance <= 0;

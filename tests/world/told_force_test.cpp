@@ -25,7 +25,8 @@ struct Heap : Yard {
     const bool mesh = random.below(2) == 0;
     const Surface surface{.friction = random.uniform(0, 1), .restitution = e};
     if (mesh) {
-      world.add({.shape = std::make_shared<Mesh>(bumpy_mesh(12, 1, 0.3)), .pose = {{-6, -0.3, -6}, {}}, .surface = surface});
+      world.add(
+          {.shape = std::make_shared<Mesh>(bumpy_mesh(12, 1, 0.3)), .pose = {{-6, -0.3, -6}, {}}, .surface = surface});
     } else {
       floor(surface);
     }
@@ -47,7 +48,7 @@ struct Heap : Yard {
 
 TEST(ToldForce, OfContactsIsWhatChangedTheMomentum) {
   Random random(61);
-  for (int i = 0; i < 80; ++i) {
+  for (int i = 0; i < 40; ++i) {
     const double hz = any_rate[random.below(7)], dt = 1 / hz;
     Heap heap(random);
     const World& world = heap.world;
@@ -74,7 +75,7 @@ TEST(ToldForce, OfContactsIsWhatChangedTheMomentum) {
 /// Each pair's events of a tick: one impulse, the same that its contacts tell, and none twice.
 TEST(ToldForce, EventsTellTheImpulseOfTheirTick) {
   Random random(62);
-  for (int i = 0; i < 60; ++i) {
+  for (int i = 0; i < 25; ++i) {
     const double hz = any_rate[random.below(7)];
     Heap heap(random);
     const World& world = heap.world;
@@ -92,7 +93,8 @@ TEST(ToldForce, EventsTellTheImpulseOfTheirTick) {
         EXPECT_LE(lasts[pair], 1);
         EXPECT_LE(told[pair], 1.5 * impulse + 1e-9) << i << " at " << hz;  // their normals may turn
       }
-      for (const auto& [pair, impulse] : told) EXPECT_TRUE(impulse < 1e-9 || events.contains(pair)) << i << " at " << hz;
+      for (const auto& [pair, impulse] : told)
+        EXPECT_TRUE(impulse < 1e-9 || events.contains(pair)) << i << " at " << hz;
     });
   }
 }

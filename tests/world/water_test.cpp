@@ -68,8 +68,8 @@ TEST(Water, BodiesFloatAsDeepAsTheyWeigh) {
     lake.run(40, hz);
     const double y = lake.seen(id).position.y;
     // Of a ball's height 2 r the part h: π h² (3 r - h) / 3 under.
-    const double h = ball ? r - y : half - y, under = ball ? pi * h * h * (3 * r - h) / 3 / (4 * pi / 3 * r * r * r)
-                                                           : h / (2 * half);
+    const double h = ball ? r - y : half - y,
+                 under = ball ? pi * h * h * (3 * r - h) / 3 / (4 * pi / 3 * r * r * r) : h / (2 * half);
     EXPECT_NEAR(under, share, 2e-4) << i << " at " << hz;
     EXPECT_LT(norm(lake.world.velocity(id)), 1e-3) << i << " at " << hz;
   }
@@ -90,7 +90,7 @@ TEST(Water, WhatFloatsFallsAsleepWhereItFloats) {
 
 TEST(Water, ARaftBobsAndRollsInItsPeriods) {
   Random random(82);
-  for (int i = 0; i < 40; ++i) {
+  for (int i = 0; i < 20; ++i) {
     const double hz = any_rate[1 + random.below(4)], share = random.uniform(0.2, 0.8);
     const double a = random.uniform(0.8, 1.5), h = random.uniform(0.1, 0.2), c = random.uniform(0.8, 2.5);
     const Box raft{{a, h, c}};
@@ -134,11 +134,15 @@ TEST(Water, BeamsCapsizeWhoseMetacentreIsUnderTheirMiddle) {
 /// Kinetic, of its weight, and of the water lifted.
 TEST(Water, WithoutDragWhatBobsKeepsItsEnergy) {
   Random random(84);
-  for (int i = 0; i < 60; ++i) {
+  for (int i = 0; i < 40; ++i) {
     const double hz = any_rate[random.below(5)], a = random.uniform(0.2, 0.5), b = random.uniform(0.2, 0.5);
     std::vector<Vec3> points;
     for (int k = 0; k < 10; ++k) points.push_back(random.point(0.5));
-    const Shape shapes[] = {Sphere{a}, Box{{a, b, 0.4}}, Capsule{a, b}, Cylinder{a, b}, std::make_shared<Hull>(points),
+    const Shape shapes[] = {Sphere{a},
+                            Box{{a, b, 0.4}},
+                            Capsule{a, b},
+                            Cylinder{a, b},
+                            std::make_shared<Hull>(points),
                             std::make_shared<Compound>(std::vector<Compound::Part>{
                                 {Box{{a, 0.1, 0.1}}, {{0, b, 0}, {}}}, {Sphere{b}, {{0, -0.3, 0}, {}}}})};
     const Shape& shape = shapes[random.below(6)];
@@ -199,7 +203,8 @@ TEST(Water, PoolsThatOverlapBearUpOnceAndPoolsThatAbutTogether) {
   for (const bool overlap : {true, false}) {
     Yard yard;
     for (const double side : {-1.0, 1.0})
-      yard.world.add_pool({.half_extents = {overlap ? 30.0 : 10.0, 5, 20}, .pose = {{10 * side, -5, 0}, {}}, .drag = 3});
+      yard.world.add_pool(
+          {.half_extents = {overlap ? 30.0 : 10.0, 5, 20}, .pose = {{10 * side, -5, 0}, {}}, .drag = 3});
     const BodyId id = yard.world.add({.shape = Sphere{0.4}, .kind = BodyKind::dynamic, .density = 500});
     yard.run(20, 60);
     EXPECT_NEAR(yard.world.pose(id).position.y, 0, 1e-3);

@@ -151,7 +151,8 @@ struct HalfPlane {
 Disc clipped_disc(double r, std::span<const HalfPlane> cuts) {
   Polygon around;
   for (const auto& [x, y] : {std::pair{-2, -2}, {2, -2}, {2, 2}, {-2, 2}}) around.push_back({r * x, r * y, 0});
-  for (const HalfPlane& cut : cuts) clip(around, [&](const Vec3& p) { return cut.offset - cut.nx * p.x - cut.ny * p.y; });
+  for (const HalfPlane& cut : cuts)
+    clip(around, [&](const Vec3& p) { return cut.offset - cut.nx * p.x - cut.ny * p.y; });
   Disc disc;
   const auto sector = [&](const Vec3& from, const Vec3& to) {
     const double angle = std::atan2(from.x * to.y - from.y * to.x, from.x * to.x + from.y * to.y);
@@ -163,8 +164,7 @@ Disc clipped_disc(double r, std::span<const HalfPlane> cuts) {
   for (std::size_t i = 0; i < around.size(); ++i) {
     const Vec3 from = around[i], to = around[i + 1 < around.size() ? i + 1 : 0], way = to - from;
     // Where the edge is within the circle: from share `in` to share `out` of it.
-    const QuadraticRoots roots =
-        quadratic_roots(squared_norm(way), 2 * dot(from, way), squared_norm(from) - r * r);
+    const QuadraticRoots roots = quadratic_roots(squared_norm(way), 2 * dot(from, way), squared_norm(from) - r * r);
     const double in = roots.count < 2 ? 1 : std::clamp(roots.first, 0.0, 1.0);
     const double out = roots.count < 2 ? 1 : std::clamp(roots.second, in, 1.0);
     const Vec3 a = from + way * in, b = from + way * out;
@@ -184,10 +184,11 @@ void add_round(const Vec3& centre, const Vec3& axis, const Stretch& stretch, con
   for (const Side& side : sides) {
     // (inside at the axis)² = r² sin², both quadratic in s.
     const double d = side.inside(centre), slope = -side.sign * axis[side.axis], sin2 = std::max(0.0, 1 - slope * slope);
-    const QuadraticRoots roots = quadratic_roots(slope * slope - sin2 * stretch.c, 2 * d * slope - sin2 * stretch.b,
-                                                 d * d - sin2 * stretch.a);
+    const QuadraticRoots roots =
+        quadratic_roots(slope * slope - sin2 * stretch.c, 2 * d * slope - sin2 * stretch.b, d * d - sin2 * stretch.a);
     const double crossed = -d / slope;  // by the axis: what lies flat has no other place, or one lost to rounding
-    for (const double s : {crossed, roots.count > 0 ? roots.first : crossed, roots.count > 0 ? roots.second : crossed}) {
+    for (const double s :
+         {crossed, roots.count > 0 ? roots.first : crossed, roots.count > 0 ? roots.second : crossed}) {
       if (s > stretch.low && s < stretch.high) places.push_back(s);
     }
   }
@@ -250,8 +251,7 @@ Portion of_capsule(const Capsule& c, const Pose& pose, const Sides& sides) {
   Sum sum;
   const double r = c.radius, l = c.half_length;
   const Vec3 axis = rotate(pose.orientation, {0, 1, 0});
-  for (const Stretch& stretch :
-       {ball_stretch(r, -l, -l - r, -l), cylinder_stretch(r, l), ball_stretch(r, l, l, l + r)})
+  for (const Stretch& stretch : {ball_stretch(r, -l, -l - r, -l), cylinder_stretch(r, l), ball_stretch(r, l, l, l + r)})
     add_round(pose.position, axis, stretch, sides, sum);
   return sum.portion();
 }
@@ -276,7 +276,8 @@ Portion within_box(const Shape& shape, const Pose& pose, const Vec3& half_extent
           [&](const CompoundRef& compound) {
             Sum sum;
             for (const auto& [part, place] : compound->parts())
-              sum.add(std::visit([&](const auto& s) { return within_box(s, to_world(pose, place), half_extents); }, part));
+              sum.add(
+                  std::visit([&](const auto& s) { return within_box(s, to_world(pose, place), half_extents); }, part));
             return sum.portion();
           },
           [](const auto&) { return Portion{}; },

@@ -5,7 +5,10 @@
 #include <cmath>
 #include <jugend/base/eigen.hpp>
 #include <jugend/base/error.hpp>
+#include <jugend/base/hash.hpp>
+#include <jugend/base/overloaded.hpp>
 #include <jugend/shape/mass.hpp>
+#include <jugend/world/detail/register.hpp>
 #include <jugend/world/detail/state.hpp>
 
 namespace jugend {
@@ -82,6 +85,18 @@ namespace world_state {
 /// The least moment as a share of the most: a rod 100 times as long as thick. Thinner ones turn about their
 /// length so easily that a contact a hair beside it would throw them about.
 constexpr double thinnest = 1e-4;
+
+std::size_t hash_of(const Shape& shape) {
+  StateHash hash;
+  hash.add(static_cast<std::uint64_t>(shape.index()));
+  std::visit(Overloaded{[&](const Sphere& s) { hash.add(s.radius); },
+                        [&](const Capsule& c) { hash.add(c.radius), hash.add(c.half_length); },
+                        [&](const Box& b) { hash.add(b.half_extents); },
+                        [&](const Cylinder& c) { hash.add(c.radius), hash.add(c.half_height); },
+                        [&](const auto& ref) { hash.add(reinterpret_cast<std::uint64_t>(ref.get())); }},
+             shape);
+  return hash.value();
+}
 
 double volume_of(const Shape& shape) {
   const auto solid = mass_properties(shape, 1);

@@ -61,6 +61,7 @@ void check_numbers(const JointPlan& plan) {
 }  // namespace
 
 JointId World::add(const JointPlan& plan) {
+  need_no_question();
   if (!alive(plan.a)) refuse(plan, "a", "a body that is gone", "a body that is alive");
   if (plan.b && !alive(plan.b)) refuse(plan, "b", "a body that is gone", "a body that is alive, or none");
   if (plan.kind == JointKind::pulley && !plan.b) refuse(plan, "b", "none", "a body: a pulley has two");
@@ -81,7 +82,10 @@ JointId World::add(const JointPlan& plan) {
   Joint joint;
   joint.kind = plan.kind;
   joint.alive = true, joint.collide = plan.collide;
-  joint.generation = parts_->state.joints[index].generation;
+  StateHash born;  // as of bodies: tells it from all that had its place before it
+  born.add(static_cast<std::uint64_t>(parts_->state.joints[index].generation)), born.add(parts_->state.steps);
+  born.add(plan.at), born.add(plan.at_b), born.add(plan.axis), born.add(static_cast<std::uint64_t>(plan.kind));
+  joint.generation = static_cast<std::uint32_t>(born.value() ^ (born.value() >> 32));
   joint.a = plan.a.index, joint.b = plan.b ? plan.b.index : none;
   const Pose at_a{a.centre, a.pose.orientation}, at_b = b ? Pose{b->centre, b->pose.orientation} : Pose{};
   const Quat axes = along(plan.axis);
@@ -97,7 +101,7 @@ JointId World::add(const JointPlan& plan) {
   joint.break_force = plan.break_force, joint.break_torque = plan.break_torque;
   if (plan.kind == JointKind::pulley && !std::isfinite(plan.high))
     joint.high = norm(plan.at - plan.over_a) + plan.ratio * norm(plan.at_b - plan.over_b);
-  joint.name = name_number(plan.name);
+  joint.name = parts_->names.hold(plan.name);
   parts_->state.joints[index] = joint;
   wake_slot(joint.a);
   if (joint.b != none) wake_slot(joint.b);
@@ -109,7 +113,8 @@ void World::break_joint(std::uint32_t index) {
   Joint& joint = parts_->state.joints[index];
   wake_slot(joint.a);
   if (joint.b != none) wake_slot(joint.b);
-  const std::uint32_t generation = joint.generation + 1;
+  parts_->names.let_go(joint.name);
+  const std::uint32_t generation = joint.generation;
   joint = {};
   joint.generation = generation;
   parts_->state.free_joints.push_back(index);
@@ -117,6 +122,7 @@ void World::break_joint(std::uint32_t index) {
 }
 
 bool World::remove(JointId id) {
+  need_no_question();
   if (!alive(id)) return false;
   break_joint(id.index);
   return true;

@@ -16,10 +16,25 @@ bool World::ignores(std::uint32_t a, std::uint32_t b) const {
     if (joint.alive && !joint.collide && ((joint.a == a && joint.b == b) || (joint.a == b && joint.b == a)))
       return true;
   }
-  return parts_->pair_rule && !parts_->pair_rule->allows(id_of(a), id_of(b));
+  if (!parts_->pair_rule) return false;
+  struct Asking {
+    bool& now;
+    explicit Asking(bool& flag) : now(flag) { now = true; }
+    ~Asking() { now = false; }
+  } asking(parts_->asking);
+  return !parts_->pair_rule->allows(id_of(a), id_of(b));
 }
 
 void World::find_pairs() {
+  try {
+    find_new_pairs();
+  } catch (...) {  // of the pair rule: they are looked for again in the next step
+    parts_->newcomers.insert(parts_->newcomers.end(), parts_->moved.begin(), parts_->moved.end());
+    throw;
+  }
+}
+
+void World::find_new_pairs() {
   if (parts_->filters_changed) {
     for (Pair& pair : parts_->state.pairs) pair.ignored = ignores(pair.a, pair.b);
     parts_->filters_changed = false;
@@ -164,7 +179,7 @@ void World::find_contacts(double dt) {
         fetch(&parts_->state.bodies[later.a], 320), fetch(&parts_->state.bodies[later.b], 320);
         fetch(&parts_->state.contacts[later.first], sizeof(Contact));
       }
-      world_state::find_contacts(parts_->state, parts_->shapes, pair, settings);
+      world_state::find_contacts(parts_->state, parts_->shapes.all(), pair, settings);
     }
   });
 }
@@ -198,8 +213,8 @@ void World::join_contacts_of_abutting() {
       const std::uint32_t from = parts_->first_of_body[i], to = parts_->first_of_body[i + 1];
       if (to - from < 2) continue;
       const double seam = std::min(100 * parts_->tolerance, 0.1 * parts_->state.bodies[i].inner);
-      drop_inner_edges(parts_->state, parts_->shapes, i, std::span(parts_->pairs_of_body).subspan(from, to - from),
-                       seam);
+      drop_inner_edges(parts_->state, parts_->shapes.all(), i,
+                       std::span(parts_->pairs_of_body).subspan(from, to - from), seam);
     }
   });
 }
@@ -245,7 +260,8 @@ void World::wake_touched(double dt) {
       if (reach == 0 || !state.bodies[next].dynamic()) continue;
       if (pair.count > 0 && least_separation(state.contacts[pair.first].places()) > reach) continue;
       wake_slot(next);
-      again = parts_->hit[next] = 1;
+      parts_->hit[next] = 1;
+      again = true;
     }
   }
 }

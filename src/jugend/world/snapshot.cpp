@@ -52,11 +52,19 @@ void World::save(Snapshot& into) const {
     }
     at += size_of(item);
   });
+  const bool other = into.world_ != parts_->number;
   into.used_ = bytes;
   into.world_ = parts_->number;
+  const auto keep = [&](const auto& held, auto& things, std::uint64_t& version) {
+    if (other || version != held.version()) things = held.all();
+    version = held.version();
+  };
+  keep(parts_->shapes, into.shapes_, into.shapes_version_);
+  keep(parts_->names, into.names_, into.names_version_);
 }
 
 void World::restore(const Snapshot& from) {
+  need_no_question();
   if (from.world_ != parts_->number)
     throw InputError(
         {{}, "snapshot", from.used_ == 0 ? "an empty one" : "one of another world", "one that this world saved", {}});
@@ -71,6 +79,19 @@ void World::restore(const Snapshot& from) {
       std::memcpy(&item, at, sizeof item);
     }
     at += size_of(item);
+  });
+  const auto each = [&](const auto& visit) {
+    for (const Body& body : parts_->state.bodies) {
+      if (body.alive) visit(body);
+    }
+  };
+  parts_->shapes.restore(from.shapes_, from.shapes_version_,
+                         [&](const auto& hold) { each([&](const Body& body) { hold(body.shape); }); });
+  parts_->names.restore(from.names_, from.names_version_, [&](const auto& hold) {
+    each([&](const Body& body) { hold(body.name); });
+    for (const Joint& joint : parts_->state.joints) {
+      if (joint.alive) hold(joint.name);
+    }
   });
   parts_->active_changed = true;
   parts_->events.clear();

@@ -27,6 +27,7 @@ int parts_of(double dt, double longest) { return std::max(1, static_cast<int>(st
 
 void World::step(double dt) {
   if (!(dt >= 0 && dt <= 10)) throw InputError({{}, "dt", fmt::format("{}", dt), "0 to 10 s", {}});
+  need_no_question();
   parts_->events.clear();
   parts_->broken.clear();
   if (dt == 0) return;
@@ -55,7 +56,7 @@ void World::inner_step(double dt, int part, int parts) {
   parts_->solver.run(
       parts_->state, parts_->workers,
       {dt, parts_of(dt, longest_substep), part, parts, parts_->tolerance, 20 * parts_->tolerance, 3 * parts_->scale,
-       parts_->scale, &parts_->field, &parts_->shapes, parts_->active, parts_->water});
+       parts_->scale, &parts_->field, &parts_->shapes.all(), parts_->active, parts_->water});
   const bool last = part + 1 == parts;
   tell_contacts(dt, part, parts);
   tell_joints(last);
@@ -139,7 +140,7 @@ void World::tell_contacts(double dt, int part, int parts) {
   for (const std::uint32_t place : parts_->active) {
     Pair& pair = state.pairs[place];
     const Body &a = state.bodies[pair.a], &b = state.bodies[pair.b];
-    bool touches = pair.sensor && !pair.ignored && overlapping(state, parts_->shapes, pair);
+    bool touches = pair.sensor && !pair.ignored && overlapping(state, parts_->shapes.all(), pair);
     double push = 0, weight = 0;
     Vec3 middle, normal, force;
     for (const Contact& contact : std::span(&state.contacts[pair.first], pair.count)) {

@@ -20,16 +20,15 @@ void need_finite(const Vec3& v, const char* key) {
   if (!is_finite(v)) throw InputError({{}, key, "a number that is not finite", "finite numbers", {}});
 }
 
-std::size_t hash_of(const Shape& shape) {
+/// Tells a body or joint from all that had its place before it, also in futures that were left by restoring a snapshot:
+/// what is born of the same, in the same step, is the same.
+std::uint32_t born(std::uint32_t before, std::uint64_t step, const BodyPlan& plan) {
   StateHash hash;
-  hash.add(static_cast<std::uint64_t>(shape.index()));
-  std::visit(Overloaded{[&](const Sphere& s) { hash.add(s.radius); },
-                        [&](const Capsule& c) { hash.add(c.radius), hash.add(c.half_length); },
-                        [&](const Box& b) { hash.add(b.half_extents); },
-                        [&](const Cylinder& c) { hash.add(c.radius), hash.add(c.half_height); },
-                        [&](const auto& ref) { hash.add(reinterpret_cast<std::uint64_t>(ref.get())); }},
-             shape);
-  return hash.value();
+  hash.add(static_cast<std::uint64_t>(before)), hash.add(step);
+  hash.add(plan.pose.position), hash.add(plan.pose.orientation), hash.add(plan.velocity), hash.add(plan.spin);
+  hash.add(plan.mass), hash.add(plan.density), hash.add(static_cast<std::uint64_t>(plan.kind));
+  for (const char c : plan.name) hash.add(static_cast<std::uint64_t>(c));
+  return static_cast<std::uint32_t>(hash.value() ^ (hash.value() >> 32));
 }
 
 Sym3 inverse_inertia_of(const Body& body) {
@@ -53,22 +52,11 @@ World::World() : parts_(Shared<Parts>::make()) {
   parts_->found.reserve(few), parts_->events.reserve(few), parts_->needed.reserve(few);
 }
 
-std::uint32_t World::shape_number(const Shape& shape) {
-  const std::size_t hash = hash_of(shape);
-  const auto [first, last] = parts_->shape_numbers.equal_range(hash);
-  for (auto at = first; at != last; ++at) {
-    if (parts_->shapes[at->second] == shape) return at->second;
-  }
-  const auto number = static_cast<std::uint32_t>(parts_->shapes.size());
-  parts_->shapes.push_back(shape);
-  parts_->shape_numbers.emplace(hash, number);
-  return number;
-}
-
-std::uint32_t World::name_number(const std::string& name) {
-  const auto [at, fresh] = parts_->name_numbers.try_emplace(name, static_cast<std::uint32_t>(parts_->names.size()));
-  if (fresh) parts_->names.push_back(name);
-  return at->second;
+/// What the pair rule may not do: it is asked in the middle of a step.
+void World::need_no_question() const {
+  if (parts_->asking)
+    throw InputError(
+        {{}, "pair_rule", "one that changes the world", "one that only answers; change it after the step", {}});
 }
 
 void World::set_bounds(Body& body) {
@@ -82,6 +70,7 @@ void World::set_bounds(Body& body) {
 }
 
 BodyId World::add(BodyPlan plan) {
+  need_no_question();
   check(plan);
   Body fresh;
   fresh.kind = plan.kind;
@@ -94,7 +83,7 @@ BodyId World::add(BodyPlan plan) {
     index = parts_->state.free_bodies.back();
     parts_->state.free_bodies.pop_back();
   }
-  fresh.generation = parts_->state.bodies[index].generation;
+  fresh.generation = born(parts_->state.bodies[index].generation, parts_->state.steps, plan);
   fresh.pose = fresh.before = plan.pose;
   fresh.centre = to_world(plan.pose, fresh.local_centre);
   fresh.spin = plan.spin;
@@ -111,8 +100,8 @@ BodyId World::add(BodyPlan plan) {
   fresh.buoyant = plan.buoyant;
   fresh.inner = inner_radius(plan.shape);
   fresh.reach = reach_of(plan.shape, fresh.local_centre);
-  fresh.shape = shape_number(plan.shape);
-  fresh.name = name_number(plan.name);
+  fresh.shape = parts_->shapes.hold(plan.shape);
+  fresh.name = parts_->names.hold(plan.name);
   fresh.alive = true;
   fresh.leaf = parts_->state.tree.insert(bounds(plan.shape, plan.pose), index);
   parts_->state.bodies[index] = fresh;
@@ -123,6 +112,7 @@ BodyId World::add(BodyPlan plan) {
 }
 
 bool World::remove(BodyId id) {
+  need_no_question();
   if (!alive(id)) return false;
   const std::uint32_t index = id.index;
   wake_slot(index);
@@ -134,7 +124,8 @@ bool World::remove(BodyId id) {
   remove_pairs_of(index);
   Body& body = parts_->state.bodies[index];
   parts_->state.tree.remove(body.leaf);
-  const std::uint32_t generation = body.generation + 1;
+  parts_->shapes.let_go(body.shape), parts_->names.let_go(body.name);
+  const std::uint32_t generation = body.generation;
   body = {};
   body.generation = generation;
   parts_->state.free_bodies.push_back(index);
@@ -161,6 +152,7 @@ const World::Body& World::get(BodyId id) const {
 World::Body& World::get(BodyId id) { return const_cast<Body&>(std::as_const(*this).get(id)); }
 
 void World::place(BodyId id, const Pose& pose) {
+  need_no_question();
   Body& body = get(id);
   check_pose(pose, parts_->names[body.name]);
   wake_slot(id.index);
@@ -196,7 +188,8 @@ void World::set_shape(BodyId id, const Shape& shape) {
   Body& body = get(id);
   wake_touching(id.index);
   remove_pairs_of(id.index);  // they remember parts of the old one
-  body.shape = shape_number(shape);
+  const std::uint32_t old = std::exchange(body.shape, parts_->shapes.hold(shape));
+  parts_->shapes.let_go(old);
   body.volume = body.dynamic() ? volume_of(shape) : 0;
   body.inner = inner_radius(shape), body.reach = reach_of(shape, body.local_centre);
   place(id, body.pose);

@@ -39,6 +39,9 @@ class Snapshot {
   std::vector<std::byte> data_;
   std::size_t used_ = 0;
   std::uint64_t world_ = 0;
+  std::vector<Shape> shapes_;
+  std::vector<std::string> names_;
+  std::uint64_t shapes_version_ = 0, names_version_ = 0;
 };
 
 /// One body's contact with another as it is now; points are those of World::visit_contacts.
@@ -54,7 +57,8 @@ struct ContactFacts {
   InlineList<Point, 4> points;
 };
 
-/// Whether two bodies may touch.
+/// Whether two bodies may touch. It is asked within steps, and only answers: what changes the world there is refused
+/// with InputError (key "pair_rule"), which comes out of step(); the bodies are as they were.
 struct PairRule {
   virtual ~PairRule() = default;
   virtual bool allows(BodyId a, BodyId b) = 0;
@@ -70,6 +74,7 @@ class World final : public Surroundings {
  public:
   World();
   ~World() override;
+  /// What it was moved from is no world any more: it may only be destroyed or be given another.
   World(World&&) noexcept;
   World& operator=(World&&) noexcept;
   World(const World&) = delete;
@@ -254,8 +259,7 @@ class World final : public Surroundings {
   void keep_pair_rule(Shared<PairRule> rule);
   ContactFacts contact_facts(const Pair& pair, std::uint8_t k) const;
 
-  std::uint32_t shape_number(const Shape& shape);
-  std::uint32_t name_number(const std::string& name);
+  void need_no_question() const;
   void set_bounds(Body& body);
   void wake_slot(std::uint32_t index);
   void wake_touching(std::uint32_t index);
@@ -273,6 +277,7 @@ class World final : public Surroundings {
   bool stirs(const Pair& pair) const;
   void move_leaves(double dt);
   void find_pairs();
+  void find_new_pairs();
   void foresee_strikes(double dt);
   std::optional<double> touching_speed(const Pair& pair, double dt) const;
   void wake_touched(double dt);

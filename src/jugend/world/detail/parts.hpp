@@ -1,10 +1,10 @@
 // What a world is made of, kept out of its header.
 #pragma once
 
+#include <jugend/world/detail/register.hpp>
 #include <jugend/world/detail/solver.hpp>
 #include <jugend/world/detail/state.hpp>
 #include <jugend/world/world.hpp>
-#include <unordered_map>
 
 namespace jugend {
 
@@ -16,15 +16,14 @@ struct World::Parts {
   std::vector<Pool> pools;
   world_state::Solver solver;
   Workers workers;
-  std::vector<Shape> shapes;
-  std::unordered_multimap<std::size_t, std::uint32_t> shape_numbers;
-  std::vector<std::string> names;
-  std::unordered_map<std::string, std::uint32_t> name_numbers;
+  world_state::Register<Shape> shapes;
+  world_state::Register<std::string> names;
   Shared<PairRule> pair_rule;
   std::vector<ContactEvent> events;
   std::vector<JointEvent> broken;
   double scale = 1, tolerance = 1e-5;
   std::uint64_t number = 0;  // tells worlds apart
+  bool asking = false;       // the pair rule
   bool lists_changed = false, filters_changed = false, active_changed = true;
 
   // Kept from step to step only so that they need no new memory.
