@@ -14,22 +14,22 @@ namespace jugend {
 namespace {
 
 /// n·x <= offset, with n along an axis or against it.
-struct Side {
+struct Wall {
   int axis = 0;
   double sign = 1, offset = 0;
   double inside(const Vec3& p) const { return offset - sign * p[axis]; }  // m
 };
-using Sides = InlineList<Side, 6>;
+using Walls = InlineList<Wall, 6>;
 
 /// The box's faces that cut what has these bounds. One that it only touches does not: it would count twice.
-Sides cutting(const Bounds& bounds, const Vec3& half) {
-  Sides sides;
+Walls cutting(const Bounds& bounds, const Vec3& half) {
+  Walls walls;
   for (int axis = 0; axis < 3; ++axis) {
     const double touches = 1e-9 * (bounds.high[axis] - bounds.low[axis]);
-    if (bounds.high[axis] > half[axis] + touches) sides.push_back({axis, 1, half[axis]});
-    if (bounds.low[axis] < -half[axis] - touches) sides.push_back({axis, -1, half[axis]});
+    if (bounds.high[axis] > half[axis] + touches) walls.push_back({axis, 1, half[axis]});
+    if (bounds.low[axis] < -half[axis] - touches) walls.push_back({axis, -1, half[axis]});
   }
-  return sides;
+  return walls;
 }
 
 /// Volumes and their moments, summed.
@@ -48,7 +48,7 @@ using Polygon = InlineList<Vec3, most_corners>;
 
 /// The part of a polygon where `inside` (m) is not negative (Sutherland and Hodgman, CACM 17, 1974).
 template <class Inside>
-void clip(Polygon& polygon, const Inside& inside) {
+void cut_off(Polygon& polygon, const Inside& inside) {
   const Polygon whole = polygon;
   polygon.clear();
   for (std::size_t i = 0; i < whole.size(); ++i) {
@@ -69,38 +69,38 @@ void add_pyramid(const Polygon& face, const Vec3& apex, Sum& sum) {
 
 /// `each_face(visit)` gives each face's corners, counter-clockwise from outside.
 template <class EachFace>
-Portion of_flat(const Bounds& bounds, const Sides& sides, const EachFace& each_face) {
+Portion of_flat(const Bounds& bounds, const Walls& walls, const EachFace& each_face) {
   Sum sum;
   const Vec3 apex = bounds.centre();
   each_face([&](Polygon face) {
-    for (const Side& side : sides) clip(face, [&](const Vec3& p) { return side.inside(p); });
+    for (const Wall& wall : walls) cut_off(face, [&](const Vec3& p) { return wall.inside(p); });
     add_pyramid(face, apex, sum);
   });
-  for (const Side& side : sides) {  // and where the box's own face closes it
-    const int u = (side.axis + 1) % 3, v = (side.axis + 2) % 3;
+  for (const Wall& wall : walls) {  // and where the box's own face closes it
+    const int u = (wall.axis + 1) % 3, v = (wall.axis + 2) % 3;
     Polygon cap;
     for (const auto& [at_u, at_v] : {std::pair{0, 0}, {1, 0}, {1, 1}, {0, 1}}) {
       Vec3 corner;
-      corner[side.axis] = side.sign * side.offset;
-      corner[u] = (at_u != 0) == (side.sign > 0) ? bounds.high[u] : bounds.low[u];  // counter-clockwise from outside
+      corner[wall.axis] = wall.sign * wall.offset;
+      corner[u] = (at_u != 0) == (wall.sign > 0) ? bounds.high[u] : bounds.low[u];  // counter-clockwise from outside
       corner[v] = at_v != 0 ? bounds.high[v] : bounds.low[v];
       cap.push_back(corner);
     }
-    for (const Side& other : sides) {
-      if (other.axis != side.axis) clip(cap, [&](const Vec3& p) { return other.inside(p); });
+    for (const Wall& other : walls) {
+      if (other.axis != wall.axis) cut_off(cap, [&](const Vec3& p) { return other.inside(p); });
     }
     each_face([&](const Polygon& face) {
       Vec3 outward;
       for (std::size_t k = 2; k < face.size(); ++k) outward += cross(face[k - 1] - face[0], face[k] - face[0]);
-      clip(cap, [&](const Vec3& p) { return dot(outward, face[0] - p); });
+      cut_off(cap, [&](const Vec3& p) { return dot(outward, face[0] - p); });
     });
     add_pyramid(cap, apex, sum);
   }
   return sum.portion();
 }
 
-Portion of_box(const Box& box, const Pose& pose, const Bounds& bounds, const Sides& sides) {
-  return of_flat(bounds, sides, [&](const auto& visit) {
+Portion of_box(const Box& box, const Pose& pose, const Bounds& bounds, const Walls& walls) {
+  return of_flat(bounds, walls, [&](const auto& visit) {
     for (int axis = 0; axis < 3; ++axis) {
       for (const double side : {-1.0, 1.0}) {
         const int u = (axis + 1) % 3, v = (axis + 2) % 3;
@@ -118,8 +118,8 @@ Portion of_box(const Box& box, const Pose& pose, const Bounds& bounds, const Sid
   });
 }
 
-Portion of_hull(const Hull& hull, const Pose& pose, const Bounds& bounds, const Sides& sides) {
-  return of_flat(bounds, sides, [&](const auto& visit) {
+Portion of_hull(const Hull& hull, const Pose& pose, const Bounds& bounds, const Walls& walls) {
+  return of_flat(bounds, walls, [&](const auto& visit) {
     for (std::size_t f = 0; f < hull.facets().face_count(); ++f) {
       Polygon face;
       for (const std::uint8_t corner : hull.facets().face(f)) face.push_back(to_world(pose, hull.corners()[corner]));
@@ -152,7 +152,7 @@ Disc clipped_disc(double r, std::span<const HalfPlane> cuts) {
   Polygon around;
   for (const auto& [x, y] : {std::pair{-2, -2}, {2, -2}, {2, 2}, {-2, 2}}) around.push_back({r * x, r * y, 0});
   for (const HalfPlane& cut : cuts)
-    clip(around, [&](const Vec3& p) { return cut.offset - cut.nx * p.x - cut.ny * p.y; });
+    cut_off(around, [&](const Vec3& p) { return cut.offset - cut.nx * p.x - cut.ny * p.y; });
   Disc disc;
   const auto sector = [&](const Vec3& from, const Vec3& to) {
     const double angle = std::atan2(from.x * to.y - from.y * to.x, from.x * to.x + from.y * to.y);
@@ -177,13 +177,13 @@ Disc clipped_disc(double r, std::span<const HalfPlane> cuts) {
 }
 
 /// A solid of revolution about `axis` through `centre`.
-void add_round(const Vec3& centre, const Vec3& axis, const Stretch& stretch, const Sides& sides, Sum& sum) {
+void add_round(const Vec3& centre, const Vec3& axis, const Stretch& stretch, const Walls& walls, Sum& sum) {
   // Between these places along the axis no face begins or ends to cut the discs.
   InlineList<double, 26> places;
   places.push_back(stretch.low), places.push_back(stretch.high);
-  for (const Side& side : sides) {
+  for (const Wall& wall : walls) {
     // (inside at the axis)² = r² sin², both quadratic in s.
-    const double d = side.inside(centre), slope = -side.sign * axis[side.axis], sin2 = std::max(0.0, 1 - slope * slope);
+    const double d = wall.inside(centre), slope = -wall.sign * axis[wall.axis], sin2 = std::max(0.0, 1 - slope * slope);
     const QuadraticRoots roots =
         quadratic_roots(slope * slope - sin2 * stretch.c, 2 * d * slope - sin2 * stretch.b, d * d - sin2 * stretch.a);
     const double crossed = -d / slope;  // by the axis: what lies flat has no other place, or one lost to rounding
@@ -209,8 +209,8 @@ void add_round(const Vec3& centre, const Vec3& axis, const Stretch& stretch, con
         const Vec3 at = centre + axis * s;
         InlineList<HalfPlane, 6> cuts;
         bool outside = false;
-        for (const Side& side : sides) {
-          const HalfPlane cut{side.sign * u[side.axis], side.sign * v[side.axis], side.inside(at)};
+        for (const Wall& wall : walls) {
+          const HalfPlane cut{wall.sign * u[wall.axis], wall.sign * v[wall.axis], wall.inside(at)};
           const double reach = r * std::hypot(cut.nx, cut.ny);
           outside |= cut.offset <= -reach;
           if (cut.offset < reach) cuts.push_back(cut);
@@ -226,33 +226,33 @@ void add_round(const Vec3& centre, const Vec3& axis, const Stretch& stretch, con
   }
 }
 
-Portion of_sphere(const Sphere& sphere, const Vec3& centre, const Sides& sides) {
+Portion of_sphere(const Sphere& sphere, const Vec3& centre, const Walls& walls) {
   Sum sum;
   const double r = sphere.radius;
-  if (sides.size() == 1) {  // Archimedes, On the Sphere and Cylinder: the part of height h of a ball
-    const double h = std::clamp(sides[0].inside(centre) + r, 0.0, 2 * r);
+  if (walls.size() == 1) {  // Archimedes, On the Sphere and Cylinder: the part of height h of a ball
+    const double h = std::clamp(walls[0].inside(centre) + r, 0.0, 2 * r);
     Vec3 outward;
-    outward[sides[0].axis] = sides[0].sign;
+    outward[walls[0].axis] = walls[0].sign;
     const double from_centre = 0.75 * (2 * r - h) * (2 * r - h) / (3 * r - h);
     sum.add(pi / 3 * h * h * (3 * r - h), centre - outward * from_centre);
   } else {
-    add_round(centre, {0, 1, 0}, ball_stretch(r, 0, -r, r), sides, sum);
+    add_round(centre, {0, 1, 0}, ball_stretch(r, 0, -r, r), walls, sum);
   }
   return sum.portion();
 }
 
-Portion of_cylinder(const Cylinder& c, const Pose& pose, const Sides& sides) {
+Portion of_cylinder(const Cylinder& c, const Pose& pose, const Walls& walls) {
   Sum sum;
-  add_round(pose.position, rotate(pose.orientation, {0, 1, 0}), cylinder_stretch(c.radius, c.half_height), sides, sum);
+  add_round(pose.position, rotate(pose.orientation, {0, 1, 0}), cylinder_stretch(c.radius, c.half_height), walls, sum);
   return sum.portion();
 }
 
-Portion of_capsule(const Capsule& c, const Pose& pose, const Sides& sides) {
+Portion of_capsule(const Capsule& c, const Pose& pose, const Walls& walls) {
   Sum sum;
   const double r = c.radius, l = c.half_length;
   const Vec3 axis = rotate(pose.orientation, {0, 1, 0});
   for (const Stretch& stretch : {ball_stretch(r, -l, -l - r, -l), cylinder_stretch(r, l), ball_stretch(r, l, l, l + r)})
-    add_round(pose.position, axis, stretch, sides, sum);
+    add_round(pose.position, axis, stretch, walls, sum);
   return sum.portion();
 }
 
@@ -261,23 +261,24 @@ Portion of_capsule(const Capsule& c, const Pose& pose, const Sides& sides) {
 Portion within_box(const Shape& shape, const Pose& pose, const Vec3& half_extents) {
   const Bounds around = bounds(shape, pose);
   if (!meet(around, {-half_extents, half_extents})) return {};
-  const Sides sides = cutting(around, half_extents);
-  if (sides.empty()) {
+  const Walls walls = cutting(around, half_extents);
+  if (walls.empty()) {
     const auto whole = mass_properties(shape, 1);
     return whole ? Portion{whole->mass, to_world(pose, whole->centre)} : Portion{};
   }
   return std::visit(
       Overloaded{
-          [&](const Sphere& s) { return of_sphere(s, pose.position, sides); },
-          [&](const Box& b) { return of_box(b, pose, around, sides); },
-          [&](const Capsule& c) { return of_capsule(c, pose, sides); },
-          [&](const Cylinder& c) { return of_cylinder(c, pose, sides); },
-          [&](const HullRef& h) { return of_hull(*h, pose, around, sides); },
+          [&](const Sphere& s) { return of_sphere(s, pose.position, walls); },
+          [&](const Box& b) { return of_box(b, pose, around, walls); },
+          [&](const Capsule& c) { return of_capsule(c, pose, walls); },
+          [&](const Cylinder& c) { return of_cylinder(c, pose, walls); },
+          [&](const HullRef& h) { return of_hull(*h, pose, around, walls); },
           [&](const CompoundRef& compound) {
             Sum sum;
-            for (const auto& [part, place] : compound->parts())
-              sum.add(
-                  std::visit([&](const auto& s) { return within_box(s, to_world(pose, place), half_extents); }, part));
+            for (const Compound::Part& part : compound->parts()) {
+              const Pose place = to_world(pose, part.pose);
+              sum.add(std::visit([&](const auto& s) { return within_box(s, place, half_extents); }, part.shape));
+            }
             return sum.portion();
           },
           [](const auto&) { return Portion{}; },
