@@ -29,7 +29,11 @@ int main(int argc, char** argv) {
   struct Count {
     int held = 0, broken = 0;
     double may_break = 0;  // share
-    bool too_many() const { return broken > std::ceil(may_break * (held + broken)); }
+    /// What is known is a mean: two standard deviations more are luck.
+    bool too_many() const {
+      const double known = may_break * (held + broken);
+      return broken > std::ceil(known + 2 * std::sqrt(known));
+    }
   };
   std::map<std::string, Count> counts;
   const auto start = std::chrono::steady_clock::now();

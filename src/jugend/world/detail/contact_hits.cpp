@@ -65,7 +65,16 @@ bool Solver::rebound_now(ContactRow& row, double time, const double (&gap_then)[
     before[k] = levers.speed(k, duo);
     any |= hits;
   }
-  if (!any) return false;
+  const auto count_load = [&](double sign) {
+    for (PointRow& p : points) p.sum += sign * p.push, p.sum_1 += sign * p.slip_1, p.sum_2 += sign * p.slip_2;
+  };
+  if (!any) {
+    if (!row.hit || row.load_given) return false;
+    count_load(1);  // it has rebounded, and lies apart: what the kick gave is not taken back
+    row.load_given = true;
+    for (PointRow& p : points) p.push = p.slip_1 = p.slip_2 = 0;
+    return false;
+  }
   for (PointRow& p : points) p.push = p.slip_1 = p.slip_2 = 0;
   const PairVelocities old = duo;
   for (int round = 0; round < 60; ++round) {
@@ -96,6 +105,8 @@ bool Solver::rebound_now(ContactRow& row, double time, const double (&gap_then)[
     p.sum += share * p.push, p.sum_1 += share * p.slip_1, p.sum_2 += share * p.slip_2;
   }
   start(points);
+  if (row.load_given) count_load(-1);
+  row.load_given = false;
   const auto after = [&](const Vec3& from, const Vec3& to) { return from + (to - from) * share; };
   duo.va = after(old.va, duo.va), duo.wa = after(old.wa, duo.wa);
   duo.vb = after(old.vb, duo.vb), duo.wb = after(old.wb, duo.wb);

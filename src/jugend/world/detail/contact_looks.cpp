@@ -131,7 +131,7 @@ void Solver::let_go(ContactRow& row) {
     if (apart) row.sure = false;
     if (apart && !row.parted) note_spare(row, 0, false, 0);
   }
-  row.asks = !row.sure, row.hit = false;
+  row.asks = !row.sure, row.hit = row.load_given = false;
 }
 
 /// Does what has not touched come to touch in this sub-step? From plane to plane, each time as far on as the bodies

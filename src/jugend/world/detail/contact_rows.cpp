@@ -33,7 +33,7 @@ void Solver::load_contact(const State& state, ContactRow& row) {
   SolverBody &a = bodies_[row.a], &b = bodies_[row.b];
   row.rolled = row.spun = row.slid = row.turned_before = 0;
   row.moved_before = row.given = {};
-  row.looked = row.passed = row.hit = false;
+  row.looked = row.passed = row.hit = row.load_given = false;
   const Pair& pair = state.pairs[row.pair];
   const Body &body_a = state.bodies[pair.a], &body_b = state.bodies[pair.b];
   const Surface &of_a = body_a.surface, &of_b = body_b.surface;

@@ -30,6 +30,12 @@ Quat about(int axis, double angle) {
 
 }  // namespace
 
+void Solver::feel(const Water& water, SolverPose& p) {
+  p.steady += water.lift * p.inverse_mass + water.driven;
+  p.torque += water.turn;
+  p.linear_damping += water.drag, p.angular_damping += water.drag;
+}
+
 void Solver::load_bodies(State& state, const Workers& workers) {
   const std::size_t count = 1 + state.kinematic.size() + state.awake.size();
   bodies_.resize(count);
@@ -75,12 +81,7 @@ void Solver::load_bodies(State& state, const Workers& workers) {
       p.gravity_share = body.gravity_scale * weight;
     }
     p.torque = body.torque + body.steady_torque;
-    if (!settings_.water.empty()) {  // v' = lift / m - drag (v - flow)
-      const Water& water = settings_.water[index];
-      p.steady += water.lift / body.mass + water.driven;
-      p.torque += water.turn;
-      p.linear_damping += water.drag, p.angular_damping += water.drag;
-    }
+    if (!settings_.water.empty()) feel(settings_.water[index], p);
     feel_gravity(place);
     const Vec3& m = body.moments;
     const double spread = std::max({m.x, m.y, m.z}) - std::min({m.x, m.y, m.z});

@@ -86,6 +86,7 @@ struct ContactRow {
   bool sure;             // they touch, or have been seen to in this step
   bool asks;             // in this sub-step, after those that are sure
   bool hit;              // it has rebounded in this sub-step
+  bool load_given;       // and the load that the kick gave it stays given
   bool looked;           // found within the step
   bool passed;           // its points are: they are past one another
   bool reweigh;          // one of them is a needle
@@ -142,6 +143,7 @@ class Solver {
     std::size_t first_contact = 0, contacts = 0, first_joint = 0, joints = 0;
   };
 
+  static void feel(const Water& water, SolverPose& p);
   void load_bodies(State& state, const Workers& workers);
   using Counts = std::array<std::size_t, most_colours>;
   void colour(State& state);
