@@ -3,7 +3,7 @@
 
 #include <jugend/base/error.hpp>
 #include <map>
-#include <set>
+#include <stdexcept>
 
 #include "../support/random.hpp"
 #include "../support/yard.hpp"
@@ -53,19 +53,24 @@ TEST(Lifetime, ShapesNamesAndIdsAreRightThroughAnyHistory) {
   };
   using Living = std::map<std::pair<std::uint32_t, std::uint32_t>, Known>;
   Random random(32);
+  int again = 0;
   for (int history = 0; history < 30; ++history) {
     World world;
     Living living;
-    std::set<std::pair<std::uint32_t, std::uint32_t>> given;  // ever, in any future
+    Living given;  // ever, in any future
     std::vector<std::pair<Snapshot, Living>> saved;
     for (int turn = 0; turn < 300; ++turn) {
       const auto what = random.below(10);
       if (what < 4) {
         const Shape shape = random.below(3) ? Shape{Sphere{0.1 + 0.1 * random.below(4)}} : Shape{any_hull(random)};
         const std::string name = "body_" + std::to_string(random.below(6));
-        const Vec3 at = random.point(50);
+        // The same places in each future: who is born there, in the same step, differs in shape or name, or is the
+        // same.
+        const Vec3 at{3.0 * static_cast<double>(living.size()), 0, 0};
         const BodyId id = world.add({.shape = shape, .pose = {at, {}}, .kind = BodyKind::dynamic, .name = name});
-        EXPECT_TRUE(given.emplace(id.index, id.generation).second) << "an id of another body";
+        const auto [earlier, fresh] = given.try_emplace({id.index, id.generation}, Known{shape, name});
+        again += !fresh;
+        EXPECT_TRUE(earlier->second.shape == shape && earlier->second.name == name) << "an id of another body";
         living[{id.index, id.generation}] = {shape, name};
       } else if (what < 6 && !living.empty()) {
         const auto gone = std::next(living.begin(), random.below(static_cast<std::uint32_t>(living.size())));
@@ -80,7 +85,8 @@ TEST(Lifetime, ShapesNamesAndIdsAreRightThroughAnyHistory) {
       } else {
         world.step(1.0 / 60);
       }
-      for (const auto& [index, generation] : given) {
+      for (const auto& [id, ever] : given) {
+        const auto& [index, generation] = id;
         const auto known = living.find({index, generation});
         ASSERT_EQ(world.alive(BodyId{index, generation}), known != living.end()) << history << ' ' << turn;
         if (known == living.end()) continue;
@@ -89,6 +95,7 @@ TEST(Lifetime, ShapesNamesAndIdsAreRightThroughAnyHistory) {
       }
     }
   }
+  EXPECT_GT(again, 0) << "no future ever did the same again";
 }
 
 TEST(Lifetime, WhatIsDoneAgainAfterASnapshotHasTheSameIds) {
@@ -113,12 +120,13 @@ TEST(Lifetime, APairRuleThatChangesTheWorldIsRefusedAndNothingIsLost) {
   Yard yard;
   const BodyId floor = yard.floor();
   const BodyId low = yard.crate({0, 0.31, 0}), high = yard.crate({0, 0.92, 0});
-  enum { remove_one, add_one, step_on, changes };
+  enum { remove_one, add_one, step_on, reshape, changes };
   for (int what = 0; what < changes; ++what) {
     yard.world.set_pair_rule([&](BodyId, BodyId) {
       if (what == remove_one) yard.world.remove(floor);
       if (what == add_one) yard.crate({9, 9, 9});
       if (what == step_on) yard.world.step(1.0 / 60);
+      if (what == reshape) yard.world.set_shape(low, Sphere{0.1});
       return true;
     });
     EXPECT_THROW(yard.world.step(1.0 / 60), InputError) << what;
@@ -127,6 +135,33 @@ TEST(Lifetime, APairRuleThatChangesTheWorldIsRefusedAndNothingIsLost) {
   yard.run(3, 60);
   EXPECT_NEAR(yard.world.pose(low).position.y, 0.3, 2e-3);
   EXPECT_NEAR(yard.world.pose(high).position.y, 0.9, 4e-3);
+}
+
+/// Thrown at any of the steps that a long tick has, whatever touched by then: the next tick tells its own.
+TEST(Lifetime, APairRuleMayThrowInTheMiddleOfATick) {
+  Random random(34);
+  for (int i = 0; i < 40; ++i) {
+    Yard yard;
+    yard.floor();
+    for (int k = 0; k < 8; ++k) yard.crate(random.point(0.8) + Vec3{0, 2.0 + k, 0});
+    int thrown = 0;
+    yard.world.set_pair_rule([&](BodyId, BodyId) {
+      if (random.below(4) == 0) throw std::runtime_error("not now");
+      return true;
+    });
+    for (int tick = 0; tick < 40; ++tick) {
+      try {
+        yard.world.step(1 / random.uniform(4, 60));
+      } catch (const std::runtime_error&) {
+        ++thrown;
+      }
+    }
+    EXPECT_GT(thrown, 0);
+    yard.world.set_pair_rule([](BodyId, BodyId) { return true; });
+    yard.run(6, 60);
+    yard.world.for_each(
+        [&](BodyId id) { EXPECT_TRUE(yard.world.mass(id) == 0 || yard.world.pose(id).position.y > 0.29); });
+  }
 }
 
 }  // namespace

@@ -84,6 +84,7 @@ JointId World::add(const JointPlan& plan) {
   joint.alive = true, joint.collide = plan.collide;
   StateHash born;  // as of bodies: tells it from all that had its place before it
   born.add(static_cast<std::uint64_t>(parts_->state.joints[index].generation)), born.add(parts_->state.steps);
+  born.add(static_cast<std::uint64_t>(plan.a.index)), born.add(static_cast<std::uint64_t>(plan.b.index));
   born.add(plan.at), born.add(plan.at_b), born.add(plan.axis), born.add(static_cast<std::uint64_t>(plan.kind));
   joint.generation = static_cast<std::uint32_t>(born.value() ^ (born.value() >> 32));
   joint.a = plan.a.index, joint.b = plan.b ? plan.b.index : none;

@@ -28,7 +28,8 @@ bool World::ignores(std::uint32_t a, std::uint32_t b) const {
 void World::find_pairs() {
   try {
     find_new_pairs();
-  } catch (...) {  // of the pair rule: they are looked for again in the next step
+  } catch (...) {  // of the pair rule: the tick ends here, and they are looked for again in the next
+    for (Pair& pair : parts_->state.pairs) pair.told = {}, pair.impulse = 0, pair.event = none;
     parts_->newcomers.insert(parts_->newcomers.end(), parts_->moved.begin(), parts_->moved.end());
     throw;
   }

@@ -20,13 +20,15 @@ void need_finite(const Vec3& v, const char* key) {
   if (!is_finite(v)) throw InputError({{}, key, "a number that is not finite", "finite numbers", {}});
 }
 
-/// Tells a body or joint from all that had its place before it, also in futures that were left by restoring a snapshot:
+/// Tells a body from all that had its place before it, also in futures that were left by restoring a snapshot:
 /// what is born of the same, in the same step, is the same.
 std::uint32_t born(std::uint32_t before, std::uint64_t step, const BodyPlan& plan) {
   StateHash hash;
   hash.add(static_cast<std::uint64_t>(before)), hash.add(step);
   hash.add(plan.pose.position), hash.add(plan.pose.orientation), hash.add(plan.velocity), hash.add(plan.spin);
   hash.add(plan.mass), hash.add(plan.density), hash.add(static_cast<std::uint64_t>(plan.kind));
+  const Bounds size = bounds(plan.shape, {});  // a mesh's place in memory differs from run to run
+  hash.add(static_cast<std::uint64_t>(plan.shape.index())), hash.add(size.low), hash.add(size.high);
   for (const char c : plan.name) hash.add(static_cast<std::uint64_t>(c));
   return static_cast<std::uint32_t>(hash.value() ^ (hash.value() >> 32));
 }
@@ -184,6 +186,7 @@ Vec3 World::velocity(BodyId id) const {
 }
 
 void World::set_shape(BodyId id, const Shape& shape) {
+  need_no_question();
   check(shape);
   Body& body = get(id);
   wake_touching(id.index);
