@@ -58,7 +58,8 @@ struct ContactFacts {
 };
 
 /// Whether two bodies may touch. It is asked within steps, and only answers: what changes the world there is refused
-/// with InputError (key "pair_rule"), which comes out of step(); the bodies are as they were.
+/// with InputError (key "pair_rule"), which comes out of step(). A tick longer than 1/60 s may have gone part of its
+/// way.
 struct PairRule {
   virtual ~PairRule() = default;
   virtual bool allows(BodyId a, BodyId b) = 0;
