@@ -88,10 +88,10 @@ void Solver::load_bodies(State& state, const Workers& workers) {
     p.tumbles = spread > 1e-9 * m.x && (body.locks & lock::turn) == 0;
     p.needle = spread > 30 * std::min({m.x, m.y, m.z});
   };
-  const std::size_t rails = state.kinematic.size();
-  for (std::size_t i = 0; i < rails; ++i) load(1 + i, state.kinematic[i]);
+  rails_ = state.kinematic.size();
+  for (std::size_t i = 0; i < rails_; ++i) load(1 + i, state.kinematic[i]);
   workers.over(state.awake.size(), body_grain, [&](std::size_t first, std::size_t last) {
-    for (std::size_t i = first; i < last; ++i) load(1 + rails + i, state.awake[i]);
+    for (std::size_t i = first; i < last; ++i) load(1 + rails_ + i, state.awake[i]);
   });
 }
 
@@ -166,7 +166,7 @@ void Solver::lay_out_rows(const State& state, const Counts& contact_count, const
   points_.resize(points);
 }
 
-/// Bodies lie where they were added, contacts by colour: what the one after the next needs is asked for now.
+/// Bodies lie where they were added, contacts by colour: what later ones need is asked for now.
 void Solver::fetch(const ContactRow& row) const {
   for (const std::uint32_t body : {row.a, row.b}) {
     const char* at = reinterpret_cast<const char*>(&bodies_[body]);
@@ -174,6 +174,7 @@ void Solver::fetch(const ContactRow& row) const {
   }
 }
 
+/// contacts(rows), where no two rows share a body that moves, and joints(row).
 template <class Contacts, class Joints>
 void Solver::each_colour(const Workers& workers, Contacts&& contacts, Joints&& joints) {
   for (std::size_t c = 0; c < used_colours_; ++c) {
@@ -182,14 +183,27 @@ void Solver::each_colour(const Workers& workers, Contacts&& contacts, Joints&& j
     workers.over(colour.joints, alone ? colour.joints + 1 : joint_grain, [&](std::size_t first, std::size_t last) {
       for (std::size_t i = first; i < last; ++i) joints(joints_[colour.first_joint + i]);
     });
-    workers.over(colour.contacts, alone ? colour.contacts + 1 : contact_grain,
-                 [&](std::size_t first, std::size_t last) {
-                   for (std::size_t i = first; i < last; ++i) {
-                     if (i + 2 < last) fetch(contacts_[colour.first_contact + i + 2]);
-                     contacts(contacts_[colour.first_contact + i]);
-                   }
-                 });
+    const std::span<ContactRow> rows = std::span(contacts_).subspan(colour.first_contact, colour.contacts);
+    workers.over(rows.size(), alone ? rows.size() + 1 : contact_grain, [&](std::size_t first, std::size_t last) {
+      if (!alone) return contacts(rows.subspan(first, last - first));
+      for (std::size_t i = first; i < last; ++i) contacts(rows.subspan(i, 1));
+    });
   }
+}
+
+/// solve(batch) for those rows that `asked(row)` is true of.
+template <class Asked, class Solve>
+void Solver::by_four(std::span<ContactRow> rows, Asked&& asked, Solve&& solve) {
+  ContactBatch batch;
+  for (std::size_t i = 0; i < rows.size(); ++i) {
+    if (i + 4 < rows.size()) fetch(rows[i + 4]);
+    if (!asked(rows[i])) continue;
+    batch.at[batch.count++] = &rows[i];
+    if (batch.count < std::size(batch.at)) continue;
+    solve(batch);
+    batch.count = 0;
+  }
+  if (batch.count > 0) solve(batch);
 }
 
 /// All hits of the coming sub-step.
@@ -200,28 +214,31 @@ void Solver::rebound_all(State& state, const Workers& workers) {
   for (int pass = 0; hit_ && pass < most_passes; ++pass) {
     hit_ = false;
     const auto changed = [&](std::uint32_t body) { return hit_in_[body] + 1 >= pass; };
+    const auto hit = [&](ContactRow& row) {
+      if (!(row.restitution > 0)) return;
+      if (pass == 0) let_go(row);
+      if (pass > 0 && !changed(row.a) && !changed(row.b)) return;
+      if (!row.sure && !comes_to_touch(state, row)) return;
+      if (!rebound(row)) return;
+      row.hit = true;
+      hit_.store(true, std::memory_order_relaxed);
+      for (const std::uint32_t body : {row.a, row.b}) {
+        if (poses_[body].dynamic) hit_in_[body] = pass;
+      }
+    };
     each_colour(
-        workers,
-        [&](ContactRow& row) {
-          if (!(row.restitution > 0)) return;
-          if (pass == 0) let_go(row);
-          if (pass > 0 && !changed(row.a) && !changed(row.b)) return;
-          if (!row.sure && !comes_to_touch(state, row)) return;
-          if (!rebound(row)) return;
-          row.hit = true;
-          hit_.store(true, std::memory_order_relaxed);
-          for (const std::uint32_t body : {row.a, row.b}) {
-            if (poses_[body].dynamic) hit_in_[body] = pass;
-          }
-        },
-        [](JointRow&) {});
+        workers, [&](std::span<ContactRow> rows) { std::ranges::for_each(rows, hit); }, [](JointRow&) {});
   }
 }
 
 void Solver::load_rows(State& state, const Workers& workers) {
   elastic_ = false;
   each_colour(
-      workers, [&](ContactRow& row) { load_contact(state, row); }, [&](JointRow& row) { load_joint(state, row); });
+      workers,
+      [&](std::span<ContactRow> rows) {
+        for (ContactRow& row : rows) load_contact(state, row);
+      },
+      [&](JointRow& row) { load_joint(state, row); });
 }
 
 void Solver::feel_gravity(std::size_t i) {
@@ -300,6 +317,24 @@ void Solver::run(State& state, const Workers& workers, const Settings& settings)
       for (std::size_t i = std::max<std::size_t>(1, first); i < last; ++i) work(i);
     });
   };
+  const auto press = [&](const ContactBatch& batch) { solve_positions(batch); };
+  const auto presses = [&](ContactRow& row) {
+    if (row.hit) return false;  // it goes back through where it touches
+    let_go(row);
+    if (row.asks && !(row.restitution > 0)) asked_.store(true, std::memory_order_relaxed);
+    return row.sure && still_touches(state, row);
+  };
+  const auto comes = [&](ContactRow& row) { return row.asks && !(row.restitution > 0) && comes_to_touch(state, row); };
+  const auto velocities = [&](Phase phase) {
+    each_colour(
+        workers,
+        [&](std::span<ContactRow> rows) {
+          by_four(
+              rows, [](const ContactRow& row) { return row.sure; },
+              [&](const ContactBatch& batch) { solve_velocities(batch, phase == Phase::last); });
+        },
+        [&](JointRow& row) { solve_joint(state, row, phase); });
+  };
   // Velocities are those of the middle of each sub-step: the first kick and the last are half ones.
   kick_ = 0.5;
   bodies([&](std::size_t i) { kick(i); });
@@ -307,32 +342,18 @@ void Solver::run(State& state, const Workers& workers, const Settings& settings)
     rebound_all(state, workers);
     asked_ = false;
     each_colour(
-        workers,
-        [&](ContactRow& row) {
-          if (row.hit) return;  // it goes back through where it touches
-          let_go(row);
-          if (row.asks && !(row.restitution > 0)) asked_.store(true, std::memory_order_relaxed);
-          if (row.sure && still_touches(state, row)) solve_positions(row);
-        },
+        workers, [&](std::span<ContactRow> rows) { by_four(rows, presses, press); },
         [&](JointRow& row) { solve_joint(state, row, Phase::positions); });
-    if (asked_) {  // whether they touch goes by how fast the others let them come
+    // Whether they touch goes by how fast the others let them come.
+    if (asked_)
       each_colour(
-          workers,
-          [&](ContactRow& row) {
-            if (row.asks && !(row.restitution > 0) && comes_to_touch(state, row)) solve_positions(row);
-          },
-          [](JointRow&) {});
-    }
+          workers, [&](std::span<ContactRow> rows) { by_four(rows, comes, press); }, [](JointRow&) {});
     bodies([&](std::size_t i) { drift(i, h_); });
-    each_colour(
-        workers, [&](ContactRow& row) { solve_velocities(row, false); },
-        [&](JointRow& row) { solve_joint(state, row, Phase::velocities); });
+    velocities(Phase::velocities);
     kick_ = sub + 1 < settings.substeps ? 1.0 : 0.5;
     bodies([&](std::size_t i) { kick(i); });
   }
-  each_colour(
-      workers, [&](ContactRow& row) { solve_velocities(row, true); },
-      [&](JointRow& row) { solve_joint(state, row, Phase::last); });
+  velocities(Phase::last);
   store(state, workers);
 }
 

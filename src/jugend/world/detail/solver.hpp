@@ -17,14 +17,14 @@
 
 namespace jugend::world_state {
 
-/// What constraints need of a body. Number 0 stands for all that never moves.
-struct SolverBody {
+/// What constraints need of a body. Number 0 stands for all that never moves. Lanes read it as rows of four numbers.
+struct alignas(64) SolverBody {
   Vec3 velocity, spin;
   Vec3 moved, turned;  // since the step's start
   Vec3 inverse_mass;   // by axis, since some may be locked
   Sym3 inverse_inertia;
-  Vec3 warm_push, warm_turn;  // what impulses like the last sub-step's will do to it at the next kick
   Vec3 acceleration;          // m/s²
+  Vec3 warm_push, warm_turn;  // what impulses like the last sub-step's will do to it at the next kick
 };
 
 /// What integration needs of it.
@@ -54,7 +54,6 @@ struct Water {
 
 struct PointRow {
   Vec3 lever_a, lever_b;                   // in the middle of the coming sub-step
-  Vec3 along_a, along_b;                   // as they were found
   Vec3 arm_a, arm_b;                       // what the normal turns about, as found
   double separation;                       // at the step's start
   double mass;                             // along the normal
@@ -63,13 +62,15 @@ struct PointRow {
   double push, slip_1, slip_2;             // impulses of this sub-step
   double warm, warm_1, warm_2;             // and what they start from
   double sum, sum_1, sum_2;                // over the step
+  Vec3 along_a, along_b;                   // the levers as they were found
 };
 
 struct ContactRow {
   Vec3 normal, tangent_1, tangent_2;
-  double friction, restitution, rolling, spinning;
+  double friction;
   double belt_1, belt_2;  // m/s, of the surfaces' own motion
-  double rolled;          // impulse used against rolling in this sub-step
+  double restitution, rolling, spinning;
+  double rolled;  // impulse used against rolling in this sub-step
   double spun;
   std::uint32_t a, b;  // solver bodies
   std::uint32_t first, count;
@@ -93,6 +94,12 @@ struct ContactRow {
   bool convex;           // of two convex shapes
   bool one_way;          // never looked at again
   bool parted;           // its normal parts them: `spare` is along it; else from any side
+};
+
+/// Up to four contacts of one colour, to be solved side by side.
+struct ContactBatch {
+  ContactRow* at[4];
+  std::size_t count = 0;
 };
 
 /// An impulse as it builds up: of this sub-step, what it starts from, and over the step.
@@ -153,7 +160,11 @@ class Solver {
   void rebound_all(State& state, const Workers& workers);
   template <class Contacts, class Joints>
   void each_colour(const Workers& workers, Contacts&& contacts, Joints&& joints);
+  template <class Asked, class Solve>
+  void by_four(std::span<ContactRow> rows, Asked&& asked, Solve&& solve);
 
+  /// Is it moved by forces? Those that are stand last.
+  bool moves(const SolverBody* body) const { return body > &bodies_[rails_]; }
   void fetch(const ContactRow& row) const;
   void load_contact(const State& state, ContactRow& row);
   void weigh(const ContactRow& row);
@@ -188,9 +199,12 @@ class Solver {
   void load_joint(const State& state, JointRow& row);
   enum class Phase : std::uint8_t { positions, velocities, last };
   void solve_joint(const State& state, JointRow& row, Phase phase);
-  void solve_positions(ContactRow& row);
-  void solve_velocities(ContactRow& row, bool last);
-  void rub(ContactRow& row, PairVelocities& duo);
+  template <class L>
+  class ContactLanes;  // contact_lanes.hpp
+  void solve_positions(const ContactBatch& batch);
+  void solve_velocities(const ContactBatch& batch, bool last);
+  void rub(const ContactRow& row, PairVelocities& duo);
+  void resist_turning(const ContactBatch& batch);
   void resist_turning(ContactRow& row);
   void start(std::span<PointRow> points) const;
   std::span<PointRow> points_of(const ContactRow& row) { return std::span(points_).subspan(row.first, row.count); }
@@ -203,6 +217,7 @@ class Solver {
   double h_ = 0;                                      // s, a sub-step
   double kick_ = 1;                                   // the last kick, as a share of a sub-step
   double bias_rate_ = 0, mass_share_ = 1, give_ = 0;  // of soft constraints
+  std::size_t rails_ = 0;                             // bodies that move by no force, the first
   std::vector<SolverBody> bodies_;
   std::vector<SolverPose> poses_;
   std::vector<ContactRow> contacts_;
