@@ -222,9 +222,9 @@ PlacedConvex::PlacedConvex(const Capsule& capsule, const Pose& pose)
 
 PlacedConvex::PlacedConvex(const Box& box, const Pose& pose) : count_(8), radius_(0), core_(Core::box) {
   const Vec3& h = box.half_extents;
-  for (int i = 0; i < 8; ++i) {
-    points_[i] = to_world(pose, Vec3{i & 1 ? h.x : -h.x, i & 2 ? h.y : -h.y, i & 4 ? h.z : -h.z});
-  }
+  const Vec3 x = rotate(pose.orientation, {h.x, 0, 0}), y = rotate(pose.orientation, {0, h.y, 0});
+  const Vec3 z = rotate(pose.orientation, {0, 0, h.z});
+  for (int i = 0; i < 8; ++i) points_[i] = pose.position + ((i & 1 ? x : -x) + (i & 2 ? y : -y) + (i & 4 ? z : -z));
 }
 
 PlacedConvex::PlacedConvex(const Cylinder& cylinder, const Pose& pose)

@@ -157,18 +157,23 @@ bool by_sides(const Convex& a, const Convex& b, double margin, const Separation&
   return true;
 }
 
-bool collide_flat_sided(const Convex& a, const Convex& b, double margin, Manifold& out) {
-  const Vec3 middle_a = middle_of(a), middle_b = middle_of(b);
+/// The best separating axes of two flat-sided cores: among faces of each, and among products of edges.
+struct Axes {
   Axis face_a, face_b, edges;
-  Vec3 edge_a, edge_b;
-  const auto consider = [&](Axis& best, const Vec3& n) {
+  Vec3 edge_a, edge_b;  // the two that `edges` comes from
+};
+
+/// Of any two. False: they are further apart than `margin` along one.
+bool find_axes(const Convex& a, const Convex& b, const Vec3& middle_a, const Vec3& middle_b, double margin,
+               Axes& best) {
+  const auto consider = [&](Axis& best_yet, const Vec3& n) {
     const double gap = gap_along(a, b, n);
-    if (gap > best.separation) best = {gap, n};
+    if (gap > best_yet.separation) best_yet = {gap, n};
   };
-  visit_face_normals(b, middle_a, [&](const Vec3& n) { consider(face_b, n); });
-  if (face_b.separation > margin) return false;
-  visit_face_normals(a, middle_b, [&](const Vec3& n) { consider(face_a, -n); });
-  if (face_a.separation > margin) return false;
+  visit_face_normals(b, middle_a, [&](const Vec3& n) { consider(best.face_b, n); });
+  if (best.face_b.separation > margin) return false;
+  visit_face_normals(a, middle_b, [&](const Vec3& n) { consider(best.face_a, -n); });
+  if (best.face_a.separation > margin) return false;
   const Vec3 between = middle_a - middle_b;
   visit_edge_directions(a, [&](const Vec3& u) {
     visit_edge_directions(b, [&](const Vec3& v) {
@@ -177,12 +182,78 @@ bool collide_flat_sided(const Convex& a, const Convex& b, double margin, Manifol
       if (length2 < 1e-10 * squared_norm(u) * squared_norm(v)) return;
       Vec3 n = axis / std::sqrt(length2);
       if (dot(n, between) < 0) n = -n;
-      const double before = edges.separation;
-      consider(edges, n);
-      if (edges.separation > before) edge_a = u, edge_b = v;
+      const double before = best.edges.separation;
+      consider(best.edges, n);
+      if (best.edges.separation > before) best.edge_a = u, best.edge_b = v;
     });
   });
-  if (edges.separation > margin) return false;
+  return best.edges.separation <= margin;
+}
+
+/// A box by its axes.
+struct BoxAxes {
+  Vec3 unit[3];
+  double half[3];
+  explicit BoxAxes(const Convex& box) {
+    for (int k = 0; k < 3; ++k) {
+      const Vec3 edge = box.points[std::size_t{1} << k] - box.points[0];
+      const double length = norm(edge);
+      unit[k] = length > 1e-300 ? edge / length : Vec3{}, half[k] = 0.5 * length;
+    }
+  }
+};
+
+/// Of two boxes, from the turn between them: how far each reaches along an axis is a sum over its half sizes
+/// (Gottschalk, Lin and Manocha, "OBBTree", SIGGRAPH 1996).
+bool find_axes_of_boxes(const Convex& a, const Convex& b, const Vec3& between, double margin, Axes& best) {
+  const BoxAxes p(a), q(b);
+  double size[3][3];  // of the cosines between their axes
+  Vec3 along_a, along_b;
+  for (int i = 0; i < 3; ++i) {
+    along_a[i] = dot(between, p.unit[i]), along_b[i] = dot(between, q.unit[i]);
+    for (int j = 0; j < 3; ++j) size[i][j] = std::abs(dot(p.unit[i], q.unit[j]));
+  }
+  const auto consider = [](Axis& best_yet, double distance, double reach, const Vec3& n) {
+    const double gap = std::abs(distance) - reach;
+    if (gap <= best_yet.separation) return false;
+    best_yet = {gap, distance < 0 ? -n : n};
+    return true;
+  };
+  for (int j = 0; j < 3; ++j) {
+    const double reach = p.half[0] * size[0][j] + p.half[1] * size[1][j] + p.half[2] * size[2][j];
+    consider(best.face_b, along_b[j], reach + q.half[j], q.unit[j]);
+  }
+  if (best.face_b.separation > margin) return false;
+  for (int i = 0; i < 3; ++i) {
+    const double reach = q.half[0] * size[i][0] + q.half[1] * size[i][1] + q.half[2] * size[i][2];
+    consider(best.face_a, along_a[i], reach + p.half[i], p.unit[i]);
+  }
+  if (best.face_a.separation > margin) return false;
+  for (int i = 0; i < 3; ++i) {
+    const int i1 = (i + 1) % 3, i2 = (i + 2) % 3;
+    for (int j = 0; j < 3; ++j) {
+      const int j1 = (j + 1) % 3, j2 = (j + 2) % 3;
+      const Vec3 axis = cross(p.unit[i], q.unit[j]);
+      const double sine2 = squared_norm(axis);
+      if (sine2 < 1e-10) continue;
+      const double sine = std::sqrt(sine2);
+      const double reach =
+          p.half[i1] * size[i2][j] + p.half[i2] * size[i1][j] + q.half[j1] * size[i][j2] + q.half[j2] * size[i][j1];
+      if (consider(best.edges, dot(axis, between) / sine, reach / sine, axis / sine))
+        best.edge_a = p.unit[i], best.edge_b = q.unit[j];
+    }
+  }
+  return best.edges.separation <= margin;
+}
+
+bool collide_flat_sided(const Convex& a, const Convex& b, double margin, Manifold& out) {
+  const Vec3 middle_a = middle_of(a), middle_b = middle_of(b);
+  Axes axes;
+  const bool near = a.core == Core::box && b.core == Core::box
+                        ? find_axes_of_boxes(a, b, middle_a - middle_b, margin, axes)
+                        : find_axes(a, b, middle_a, middle_b, margin, axes);
+  if (!near) return false;
+  const auto& [face_a, face_b, edges, edge_a, edge_b] = axes;
   // Faces hold better than edges, and the same face better than another that is as good.
   const double size = norm(a.points[0] - middle_a) + norm(b.points[0] - middle_b);
   const double hardly = 2e-4 * size;

@@ -48,8 +48,10 @@ void visit_placed(const Shape& shape, const Pose& pose, const Bounds& box, Visit
 
 /// All manifolds of the two shapes at these poses.
 void gather(const Shape& a, const Pose& pose_a, const Shape& b, const Pose& pose_b, double margin, Gathered& out) {
-  visit_placed(a, pose_a, bounds(b, pose_b).grown(margin), [&](const Convex& part_a, std::uint32_t number_a) {
+  const Bounds of_b = bounds(b, pose_b);
+  visit_placed(a, pose_a, of_b.grown(margin), [&](const Convex& part_a, std::uint32_t number_a) {
     const Bounds box = bounds(part_a).grown(margin);
+    if (!meet(box, of_b)) return;
     visit_placed(b, pose_b, box, [&](const Convex& part_b, std::uint32_t number_b) {
       if (out.full()) return;
       Candidate& c = out.list[out.count];
