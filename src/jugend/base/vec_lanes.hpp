@@ -17,7 +17,9 @@ struct Vec3Lanes {
   JUGEND_INLINE Vec3Lanes operator*(const L& s) const { return {x * s, y * s, z * s}; }
   JUGEND_INLINE void operator+=(const Vec3Lanes& b) { *this = *this + b; }
   JUGEND_INLINE void operator-=(const Vec3Lanes& b) { *this = *this - b; }
-  JUGEND_INLINE friend Vec3Lanes times(const Vec3Lanes& a, const Vec3Lanes& b) { return {a.x * b.x, a.y * b.y, a.z * b.z}; }
+  JUGEND_INLINE friend Vec3Lanes times(const Vec3Lanes& a, const Vec3Lanes& b) {
+    return {a.x * b.x, a.y * b.y, a.z * b.z};
+  }
   JUGEND_INLINE friend L dot(const Vec3Lanes& a, const Vec3Lanes& b) { return a.x * b.x + a.y * b.y + a.z * b.z; }
   JUGEND_INLINE friend Vec3Lanes cross(const Vec3Lanes& a, const Vec3Lanes& b) {
     return {a.y * b.z - a.z * b.y, a.z * b.x - a.x * b.z, a.x * b.y - a.y * b.x};

@@ -133,6 +133,7 @@ std::optional<SweepHit> sweep(const Convex& mover, const Vec3& motion, const Sha
     return touch->fraction;
   };
   std::visit(Overloaded{[&](const Simple auto& simple) {
+                          if (!may_be_near(simple, local.box.swept(way), 0)) return;
                           const PlacedConvex part(simple, Pose{});
                           visit(part.view(), 0, 1);
                         },

@@ -30,6 +30,20 @@ Bounds bounds(const Shape& shape, const Pose& pose);
 /// its middle unseen. 0 for sheets.
 double inner_radius(const Shape& shape);
 
+/// Half the size of a simple shape in its own frame.
+inline Vec3 half_size(const Sphere& s) { return {s.radius, s.radius, s.radius}; }
+inline Vec3 half_size(const Capsule& c) { return {c.radius, c.half_length + c.radius, c.radius}; }
+inline Vec3 half_size(const Box& b) { return b.half_extents; }
+inline Vec3 half_size(const Cylinder& c) { return {c.radius, c.half_height, c.radius}; }
+
+/// May something in `box`, in the shape's own frame, be nearer to a simple shape than `limit`?
+template <class Simple>
+bool may_be_near(const Simple& shape, const Bounds& box, double limit) {
+  constexpr double rounding = 1e-8;  // m
+  const Vec3 half = half_size(shape);
+  return meet(box.grown(limit + rounding), {-half, half});
+}
+
 /// visit(convex, part, limit) → limit for each convex part, in the shape's frame, that may be nearer to
 /// `box` than `limit`.
 template <class Visit>
@@ -39,6 +53,7 @@ void visit_parts(const Shape& shape, const Bounds& box, double limit, Visit&& vi
         if constexpr (requires { s->bounds(); }) {
           s->near(box, limit, visit);
         } else {
+          if (!may_be_near(s, box, limit)) return;
           const PlacedConvex part(s, Pose{});
           visit(part.view(), 0u, limit);
         }

@@ -116,8 +116,12 @@ class Solver::ContactLanes {
                   offsetof(ContactRow, belt_2) == 88);
     L m[3][4];
     for (std::size_t i = 0; i < 3; ++i) side_by_side(row_at, 4 * i, m[i]);
-    frame = {{m[0][0], m[0][1], m[0][2]}, {m[0][3], m[1][0], m[1][1]}, {m[1][2], m[1][3], m[2][0]},
-             m[2][1],                     m[2][2],                     m[2][3]};
+    frame = {{m[0][0], m[0][1], m[0][2]},
+             {m[0][3], m[1][0], m[1][1]},
+             {m[1][2], m[1][3], m[2][0]},
+             m[2][1],
+             m[2][2],
+             m[2][3]};
   }
   JUGEND_INLINE static void load_body(SolverBody* const (&bodies)[4], V& v, V& w, V& moved, V& turned, V& inverse_mass,
                                       Sym3Lanes<L>& inverse_inertia) {
@@ -202,7 +206,8 @@ class Solver::ContactLanes {
     Vec3s4 changes, turns;
     change.store(changes), turn.store(turns);
     for (std::size_t lane = 0; lane < rows.count; ++lane) {
-      if (s.moves(bodies[lane])) bodies[lane]->warm_push += changes.get(lane), bodies[lane]->warm_turn += turns.get(lane);
+      if (s.moves(bodies[lane]))
+        bodies[lane]->warm_push += changes.get(lane), bodies[lane]->warm_turn += turns.get(lane);
     }
   }
 };
@@ -246,8 +251,7 @@ void Solver::ContactLanes<L>::velocities(bool last) {
     const Point& p = points[k];
     // Apart: the next look at positions will stop what comes. A load held before may go.
     const auto held = ~(p.warm == zero);
-    const auto apart_still =
-        L::of(s.settings_.slop).where(zero < p.warm, L::of(s.settings_.tolerance)) < p.gap;
+    const auto apart_still = L::of(s.settings_.slop).where(zero < p.warm, L::of(s.settings_.tolerance)) < p.gap;
     aims[k] = {apart_still, held, (zero - p.gap / h).where(apart_still)};
   }
   for (int round = 0; round < 2; ++round) {
@@ -263,7 +267,7 @@ void Solver::ContactLanes<L>::velocities(bool last) {
   }
   world_state::rub(frame, points, most, duo);
   V impulses{zero, zero, zero}, twist_a = impulses, twist_b = impulses;
-  const auto strength = [](const double* const (&at)[4], std::size_t from) JUGEND_INLINE_LAMBDA {
+  const auto strength = [](const double* const(&at)[4], std::size_t from) JUGEND_INLINE_LAMBDA {
     L m[4];
     side_by_side(at, from, m);
     return root(m[1] * m[1] + m[2] * m[2] + m[3] * m[3]);

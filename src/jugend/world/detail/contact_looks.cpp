@@ -50,6 +50,27 @@ Vec3 Solver::given_by(const ContactRow& row) const {
   return sum;
 }
 
+/// m that the two may slide before they touch elsewhere: points that a body carries over the face of a box, as far as
+/// that reaches; of all else hardly any way.
+double Solver::fresh_for(const State& state, const ContactRow& row, double time) const {
+  const Pair& pair = state.pairs[row.pair];
+  const Body &a = state.bodies[pair.a], &b = state.bodies[pair.b];
+  const double least = 0.02 * (row.of_a ? a : b).inner;
+  const Body& under = row.of_a ? b : a;
+  const auto* box = std::get_if<Box>(&(*settings_.shapes)[under.shape]);
+  if (box == nullptr || !row.convex) return least;
+  const Pose pose = pose_in(time, row.of_a ? row.b : row.a, under);
+  const Vec3 normal = abs(rotate(conjugate(pose.orientation), row.normal));
+  double room = infinity;
+  for (const ContactPoint& p : state.contacts[row.contact].places()) {
+    const Vec3 left = box->half_extents - abs(to_local(pose, p.point));
+    for (int k = 0; k < 3; ++k) {
+      if (normal[k] < 0.999) room = std::min(room, left[k]);
+    }
+  }
+  return std::max(least, 0.9 * room);
+}
+
 /// Puts a contact as it will be in `time` s in the row's place, with no impulse yet.
 void Solver::take_over(State& state, ContactRow& row, const Contact& found, double time) {
   const Pair& pair = state.pairs[row.pair];
@@ -76,6 +97,7 @@ void Solver::take_over(State& state, ContactRow& row, const Contact& found, doub
         until + dot(row.normal, duo.a.moved - duo.b.moved) + dot(duo.a.turned, p.arm_a) - dot(duo.b.turned, p.arm_b);
     p.separation = to.separation;
   }
+  row.fresh_for = fresh_for(state, row, time);
   row.turned_before = dot(row.normal, owner_of(row).turned + owner_of(row).spin * time);
   row.moved_before = duo.a.moved - duo.b.moved + (duo.va - duo.vb) * time;
   weigh(row);

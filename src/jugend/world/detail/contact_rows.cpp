@@ -45,10 +45,10 @@ void Solver::load_contact(const State& state, ContactRow& row) {
   set_frame(state, row, contact.normal);
   row.reweigh = poses_[row.a].needle || poses_[row.b].needle;
   row.of_a = body_a.dynamic() && (!body_b.dynamic() || body_a.reach <= body_b.reach);
-  row.fresh_for = 0.02 * (row.of_a ? body_a.inner : body_b.inner);
   row.sure = pair.one_way;
   row.one_way = pair.one_way;
   row.convex = !composed((*settings_.shapes)[body_a.shape]) && !composed((*settings_.shapes)[body_b.shape]);
+  row.fresh_for = fresh_for(state, row, 0);
   Vec3 push_a, turn_a, turn_b;
   for (std::uint32_t k = 0; k < row.count; ++k) {
     const ContactPoint& from = contact.points[k];

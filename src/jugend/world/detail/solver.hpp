@@ -170,6 +170,7 @@ class Solver {
   void weigh(const ContactRow& row);
   double yield_along(const ContactRow& row, const PointRow& p, double inverse_mass) const;
   void set_frame(const State& state, ContactRow& row, const Vec3& normal) const;
+  double fresh_for(const State& state, const ContactRow& row, double time) const;
   void place_point(const ContactRow& row, PointRow& p, const Vec3& lever_a, const Vec3& lever_b) const;
   void move_levers(ContactRow& row);
   const SolverBody& owner_of(const ContactRow& row) const { return bodies_[row.of_a ? row.a : row.b]; }
