@@ -9,7 +9,7 @@
 #include <cstddef>
 #include <jugend/base/units.hpp>
 #include <jugend/base/vec_lanes.hpp>
-#include <jugend/world/detail/solver.hpp>
+#include <jugend/world/detail/pair_velocities.hpp>
 
 namespace jugend::world_state {
 
@@ -279,7 +279,11 @@ void Solver::ContactLanes<L>::velocities(bool last) {
     Point& p = points[k];
     // An impulse from nothing was a hit: no measure of the load to come, which its own weight is.
     const L weight = pull * p.mass * h;
-    const L share = smaller(weight / p.push, L::of(1)).where((p.warm == zero) & (zero < p.push), L::of(1 / s.kick_));
+    L share = smaller(weight / p.push, L::of(1)).where((p.warm == zero) & (zero < p.push), L::of(1 / s.kick_));
+    share = share.where(L::of(least_yield) <= p.yields);
+    // Points of a wedged body press against one another as hard as they like: no load is as strong as that.
+    const L most_load = L::of(3 * s.settings_.push_speed) * p.mass / larger(p.push, L::of(1e-300));
+    share = smaller(share, most_load).where(p.yields < L::of(free_yield), share);
     p.warm = p.push * share, p.warm_1 = p.slip_1 * share, p.warm_2 = p.slip_2 * share;
     const V impulse = frame.normal * p.warm + frame.tangent_1 * p.warm_1 + frame.tangent_2 * p.warm_2;
     impulses += impulse, twist_a += cross(p.lever_a, impulse), twist_b += cross(p.lever_b, impulse);

@@ -207,6 +207,7 @@ bool Solver::follow(State& state, ContactRow& row) {
   PairVelocities duo(bodies_[row.a], bodies_[row.b]);
   double push = 0;
   Vec3 rub;
+  const Vec3 before = row.normal;
   for (const PointRow& p : points_of(row)) {  // what this sub-step's kick has given already
     const Vec3 friction = row.tangent_1 * p.warm_1 + row.tangent_2 * p.warm_2;
     duo.push((row.normal * p.warm + friction) * -kick_, p.lever_a, p.lever_b);
@@ -225,7 +226,8 @@ bool Solver::follow(State& state, ContactRow& row) {
     for (PointRow& p : points_of(row)) p.warm = p.warm_1 = p.warm_2 = 0;
   }
   if (row.sure) {
-    const double share = 1.0 / row.count;
+    // What pressed along another normal is no load of this one.
+    const double share = dot(before, row.normal) > (row.jams ? 0.9995 : 0.9) ? 1.0 / row.count : 0.0;
     for (PointRow& p : points_of(row)) {
       p.warm = p.yields < least_yield ? 0 : push * share, p.warm_1 = dot(rub, row.tangent_1) * share,
       p.warm_2 = dot(rub, row.tangent_2) * share;

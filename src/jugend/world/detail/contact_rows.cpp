@@ -112,7 +112,8 @@ double Solver::yield_along(const ContactRow& row, const PointRow& p, double inve
 }
 
 /// How much mass each point moves along the normal and across it.
-void Solver::weigh(const ContactRow& row) {
+void Solver::weigh(ContactRow& row) {
+  row.jams = false;
   const PairVelocities duo(bodies_[row.a], bodies_[row.b]);
   const Sym3 &ia = duo.a.inverse_inertia, &ib = duo.b.inverse_inertia;
   const Vec3 inverse_masses = duo.a.inverse_mass + duo.b.inverse_mass;
@@ -120,6 +121,7 @@ void Solver::weigh(const ContactRow& row) {
     const double inverse_mass = duo.inverse_mass_along(row.normal, p.lever_a, p.lever_b);
     p.yields = yield_along(row, p, inverse_mass);
     p.mass = p.yields > 0 ? 1 / inverse_mass : 0;
+    row.jams |= p.yields > 0 && p.yields < free_yield;
     const Vec3 a1 = cross(p.lever_a, row.tangent_1), a2 = cross(p.lever_a, row.tangent_2);
     const Vec3 b1 = cross(p.lever_b, row.tangent_1), b2 = cross(p.lever_b, row.tangent_2);
     const double k11 = dot(times(inverse_masses, row.tangent_1), row.tangent_1) + dot(ia * a1, a1) + dot(ib * b1, b1);

@@ -8,6 +8,8 @@ namespace jugend::world_state {
 /// Against bodies that yield less than this since directions are locked a small turn of the normal changes by much what
 /// an impulse does: none is handed on.
 constexpr double least_yield = 0.3;
+/// And what yields less than this is partly locked.
+constexpr double free_yield = 0.99;
 
 constexpr Vec3 times(const Vec3& a, const Vec3& b) { return {a.x * b.x, a.y * b.y, a.z * b.z}; }
 

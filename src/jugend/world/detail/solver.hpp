@@ -91,6 +91,7 @@ struct ContactRow {
   bool looked;           // found within the step
   bool passed;           // its points are: they are past one another
   bool reweigh;          // one of them is a needle
+  bool jams;             // a point of it can hardly give way, since directions are locked
   bool convex;           // of two convex shapes
   bool one_way;          // never looked at again
   bool parted;           // its normal parts them: `spare` is along it; else from any side
@@ -145,6 +146,7 @@ class Solver {
   std::size_t point_count() const { return points_.size(); }
 
  private:
+  static constexpr std::size_t body_grain = 128;   // of them at a time to a thread
   static constexpr std::size_t most_colours = 64;  // the last takes all that fits nowhere, one after the other
   struct Colour {
     std::size_t first_contact = 0, contacts = 0, first_joint = 0, joints = 0;
@@ -157,6 +159,7 @@ class Solver {
   void lay_out_rows(const State& state, const Counts& contact_count, const Counts& joint_count);
   void load_rows(State& state, const Workers& workers);
   void store(State& state, const Workers& workers);
+  void store_bodies(State& state, const Workers& workers) const;
   void rebound_all(State& state, const Workers& workers);
   template <class Contacts, class Joints>
   void each_colour(const Workers& workers, Contacts&& contacts, Joints&& joints);
@@ -167,7 +170,7 @@ class Solver {
   bool moves(const SolverBody* body) const { return body > &bodies_[rails_]; }
   void fetch(const ContactRow& row) const;
   void load_contact(const State& state, ContactRow& row);
-  void weigh(const ContactRow& row);
+  void weigh(ContactRow& row);
   double yield_along(const ContactRow& row, const PointRow& p, double inverse_mass) const;
   void set_frame(const State& state, ContactRow& row, const Vec3& normal) const;
   double fresh_for(const State& state, const ContactRow& row, double time) const;
@@ -202,10 +205,15 @@ class Solver {
   void solve_joint(const State& state, JointRow& row, Phase phase);
   template <class L>
   class ContactLanes;  // contact_lanes.hpp
+  struct Before;
+  double energy_of(const ContactRow& row, const PairVelocities& duo) const;
+  Before before(const ContactRow& row, bool begun);
+  void hold_back(ContactRow& row, const Before& before, bool summed);
+  template <class Solve>
+  void solve_batch(const ContactBatch& batch, bool fresh, bool summed, Solve&& solve);
   void solve_positions(const ContactBatch& batch);
   void solve_velocities(const ContactBatch& batch, bool last);
   void rub(const ContactRow& row, PairVelocities& duo);
-  void resist_turning(const ContactBatch& batch);
   void resist_turning(ContactRow& row);
   void start(std::span<PointRow> points) const;
   std::span<PointRow> points_of(const ContactRow& row) { return std::span(points_).subspan(row.first, row.count); }

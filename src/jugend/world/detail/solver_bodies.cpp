@@ -1,0 +1,168 @@
+// Bodies into the solver and out of it, their kicks and drifts.
+#include <algorithm>
+#include <cmath>
+#include <jugend/world/detail/pair_velocities.hpp>
+
+namespace jugend::world_state {
+namespace {
+
+Sym3 inverse_inertia_of(const SolverPose& pose) {
+  return inverse_inertia(pose.orientation * pose.principal, pose.moments, pose.locks);
+}
+
+Vec3 free_axes(std::uint8_t locks, std::uint8_t first) {
+  return {locks & first ? 0.0 : 1.0, locks & (first << 1) ? 0.0 : 1.0, locks & (first << 2) ? 0.0 : 1.0};
+}
+
+/// The rotation by `angle` about one of a frame's own axes.
+Quat about(int axis, double angle) {
+  Vec3 r;
+  r[axis] = angle;
+  return rotation(r);
+}
+
+}  // namespace
+
+void Solver::feel(const Water& water, SolverPose& p) {
+  p.steady += water.lift * p.inverse_mass + water.driven;
+  p.torque += water.turn;
+  p.linear_damping += water.drag, p.angular_damping += water.drag;
+}
+
+void Solver::load_bodies(State& state, const Workers& workers) {
+  const std::size_t count = 1 + state.kinematic.size() + state.awake.size();
+  bodies_.resize(count);
+  poses_.resize(count);
+  bodies_[0] = {};
+  poses_[0] = {};
+  poses_[0].body = none;
+  const auto load = [&](std::size_t place, std::uint32_t index) {
+    Body& body = state.bodies[index];
+    body.solver = static_cast<std::uint32_t>(place);
+    SolverBody& s = bodies_[place];
+    SolverPose& p = poses_[place];
+    s = {};
+    s.velocity = body.velocity, s.spin = body.spin;
+    p = {body.centre,
+         body.pose.orientation,
+         {},
+         0,
+         {},
+         body.dynamic() ? 1 / body.mass : 0,
+         body.moments,
+         body.principal,
+         body.linear_damping,
+         body.angular_damping,
+         body.speed_limit,
+         body.spin_limit,
+         index,
+         body.locks,
+         body.dynamic(),
+         false,
+         false};
+    if (!body.dynamic()) return;
+    const Vec3 moves = free_axes(body.locks, lock::move_x), turns = free_axes(body.locks, lock::turn_x);
+    s.velocity = times(s.velocity, moves);
+    s.spin = times(s.spin, turns);
+    s.inverse_mass = moves / body.mass;
+    s.inverse_inertia = inverse_inertia_of(p);
+    const double weight = 1 - (body.group == 0 ? 0.0 : state.lift_of(body.group));
+    p.steady = (body.force + body.steady_force) / body.mass;
+    if (body.has_own_gravity) {
+      p.steady += body.own_gravity * weight;
+    } else {
+      p.gravity_share = body.gravity_scale * weight;
+    }
+    p.torque = body.torque + body.steady_torque;
+    if (!settings_.water.empty()) feel(settings_.water[index], p);
+    feel_gravity(place);
+    const Vec3& m = body.moments;
+    const double spread = std::max({m.x, m.y, m.z}) - std::min({m.x, m.y, m.z});
+    p.tumbles = spread > 1e-9 * m.x && (body.locks & lock::turn) == 0;
+    p.needle = spread > 30 * std::min({m.x, m.y, m.z});
+  };
+  rails_ = state.kinematic.size();
+  for (std::size_t i = 0; i < rails_; ++i) load(1 + i, state.kinematic[i]);
+  workers.over(state.awake.size(), body_grain, [&](std::size_t first, std::size_t last) {
+    for (std::size_t i = first; i < last; ++i) load(1 + rails_ + i, state.awake[i]);
+  });
+}
+
+void Solver::feel_gravity(std::size_t i) {
+  const SolverPose& p = poses_[i];
+  const Vec3 all = p.steady + (p.gravity_share == 0 ? Vec3{} : settings_.field->at(p.centre) * p.gravity_share);
+  bodies_[i].acceleration = times(all, free_axes(p.locks, lock::move_x));
+}
+
+void Solver::kick(std::size_t i) {
+  SolverPose& p = poses_[i];
+  if (!p.dynamic) return;
+  SolverBody& s = bodies_[i];
+  if (settings_.field->has_zones()) feel_gravity(i);
+  const double time = h_ * kick_;
+  if (p.linear_damping == 0) {
+    s.velocity += s.acceleration * time;
+  } else {  // v' = a - k v, exactly
+    const double left = std::exp(-p.linear_damping * time);
+    s.velocity = s.velocity * left + s.acceleration * ((1 - left) / p.linear_damping);
+  }
+  s.spin += s.inverse_inertia * p.torque * time;
+  if (p.angular_damping != 0) s.spin *= std::exp(-p.angular_damping * time);
+  s.velocity += s.warm_push * kick_;
+  s.spin += s.warm_turn * kick_;
+  s.warm_push = s.warm_turn = {};
+  const double speed2 = squared_norm(s.velocity), spin2 = squared_norm(s.spin);
+  if (speed2 > p.speed_limit * p.speed_limit) s.velocity *= p.speed_limit / std::sqrt(speed2);
+  if (spin2 > p.spin_limit * p.spin_limit) s.spin *= p.spin_limit / std::sqrt(spin2);
+}
+
+void Solver::drift(std::size_t i, double time) {
+  SolverPose& p = poses_[i];
+  SolverBody& s = bodies_[i];
+  s.moved += s.velocity * time;
+  s.turned += s.spin * time;
+  p.centre += s.velocity * time;
+  if (s.spin == Vec3{}) return;
+  if (!p.tumbles) {
+    p.orientation = normalised(rotation(s.spin * time) * p.orientation);
+  } else {
+    // Turns about the body's own axes one after the other and back, each exact: angular momentum is kept to
+    // rounding, energy without drift (Dullweber, Leimkuhler and McLachlan, J. Chem. Phys. 107, 1997).
+    Quat axes = p.orientation * p.principal;
+    Vec3 momentum = times(p.moments, rotate(conjugate(axes), s.spin));
+    const auto turn = [&](int axis, double share) {
+      const Quat q = about(axis, momentum[axis] / p.moments[axis] * share);
+      axes = axes * q;
+      momentum = rotate(conjugate(q), momentum);
+    };
+    turn(0, time / 2), turn(1, time / 2), turn(2, time), turn(1, time / 2), turn(0, time / 2);
+    axes = normalised(axes);
+    p.orientation = axes * conjugate(p.principal);
+    s.spin = rotate(axes, {momentum.x / p.moments.x, momentum.y / p.moments.y, momentum.z / p.moments.z});
+  }
+  refresh_inertia(i);
+}
+
+void Solver::refresh_inertia(std::size_t i) {
+  if (poses_[i].dynamic) bodies_[i].inverse_inertia = inverse_inertia_of(poses_[i]);
+}
+
+void Solver::store_bodies(State& state, const Workers& workers) const {
+  workers.over(bodies_.size(), body_grain, [&](std::size_t first, std::size_t last) {
+    for (std::size_t i = std::max<std::size_t>(1, first); i < last; ++i) {
+      const SolverPose& p = poses_[i];
+      Body& body = state.bodies[p.body];
+      if (p.dynamic) {
+        body.velocity = bodies_[i].velocity, body.spin = bodies_[i].spin;
+        body.centre = p.centre;
+        body.pose.orientation = p.orientation;
+        body.pose.position = body.centre - rotate(body.pose.orientation, body.local_centre);
+      } else {
+        body.pose = advanced(body.pose, body.velocity, body.spin, settings_.dt);
+        body.centre = body.pose.position;
+      }
+    }
+  });
+}
+
+}  // namespace jugend::world_state
