@@ -157,8 +157,7 @@ void World::place(BodyId id, const Pose& pose) {
   need_no_question();
   Body& body = get(id);
   check_pose(pose, parts_->names[body.name]);
-  wake_slot(id.index);
-  wake_touching(id.index);
+  if (body.kind != BodyKind::proxy) wake_slot(id.index), wake_touching(id.index);
   body.pose = body.before = pose;
   set_bounds(body);
   if (body.kind == BodyKind::proxy) return;
