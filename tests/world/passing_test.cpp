@@ -248,6 +248,35 @@ TEST(Passing, LockedBodiesThatOverlapAreNotShotAway) {
   }
 }
 
+/// What grips a turntable goes round with it: the pull outward is a share of what friction can hold.
+TEST(Passing, ACrateOnATurntableStaysWhereItWasPut) {
+  Random random(67);
+  for (int i = 0; i < scenes / 5; ++i) {
+    const double hz = any_rate[random.below(4)], out = random.uniform(0.5, 4), grip = random.uniform(0.2, 0.95);
+    const double half = random.uniform(0.1, 0.4), flat = random.uniform(0.3, 1), at = random.uniform(0, 2 * pi);
+    const Surface rough{.friction = random.uniform(0.3, 0.8)};
+    const double turn = std::sqrt(grip * rough.friction * standard_gravity / out);
+    World world;
+    world.set_gravity({0, -standard_gravity, 0});
+    const Shape table = random.below(2) ? Shape(Cylinder{6, 0.5}) : Shape(Box{{6, 0.5, 6}});
+    world.add({.shape = table,
+               .pose = {{0, -0.5, 0}, {}},
+               .kind = BodyKind::kinematic,
+               .spin = {0, turn, 0},
+               .surface = rough});
+    const Vec3 place{out * std::cos(at), half * flat, out * std::sin(at)};
+    const BodyId crate = world.add({.shape = Box{{half, half * flat, half}},
+                                    .pose = {place, rotation({0, random.uniform(0, 3), 0})},
+                                    .kind = BodyKind::dynamic,
+                                    .velocity = cross(Vec3{0, turn, 0}, place),
+                                    .spin = {0, turn, 0},
+                                    .surface = rough});
+    for (double now = 0; now < 20; now += 1 / hz) world.step(1 / hz);
+    const Vec3 there = world.pose(crate).position;
+    EXPECT_NEAR(std::hypot(there.x, there.z), out, 0.003 * out) << i << ": " << hz << " Hz, grip " << grip;
+  }
+}
+
 /// A ball that rolls on a turntable goes round in circles at 2/7 of its turn (Burns, Am. J. Phys. 49, 1981).
 TEST(Passing, ABallOnATurntableTurnsAtTwoSeventhsOfIt) {
   for (const double hz : any_rate) {

@@ -132,6 +132,7 @@ void Solver::solve_positions(const ContactBatch& batch) {
 }
 
 void Solver::solve_velocities(const ContactBatch& batch, bool last) {
+  for (std::size_t i = 0; last && i < batch.count; ++i) move_levers(*batch.at[i], 0);
   solve_batch(batch, last, true, [&] {
 #if defined(JUGEND_AVX2)
     if (has_avx2) return velocities_with_avx2<ContactLanes<Quad>>(*this, batch, last);

@@ -243,16 +243,20 @@ bool Solver::still_touches(State& state, ContactRow& row) {
   row.slid += sliding(row);
   const bool slid_on = row.slid > row.fresh_for && !row.one_way;
   if (slid_on && !follow(state, row)) return false;
-  move_levers(row);
+  move_levers(row, h_ / 2);
   return true;
 }
 
-/// m that the two move along one another in a sub-step.
+/// m that the points, which go with their owner, move along the other in a sub-step.
 double Solver::sliding(const ContactRow& row) {
   const PairVelocities duo(bodies_[row.a], bodies_[row.b]);
   const PointRow& p = points_[row.first];
-  const Vec3 of_a = duo.va - duo.vb - cross(duo.wb, p.lever_b), of_b = duo.vb - duo.va - cross(duo.wa, p.lever_a);
-  return h_ * std::sqrt(std::max(squared_norm(in_plane(of_a, row.normal)), squared_norm(in_plane(of_b, row.normal))));
+  const auto carried = [&](const Vec3& v, const Vec3& w, const Vec3& lever) {
+    return v + cross(row.normal, lever) * dot(w, row.normal);
+  };
+  const Vec3 along = row.of_a ? carried(duo.va, duo.wa, p.lever_a) - duo.at_b(p.lever_b)
+                              : carried(duo.vb, duo.wb, p.lever_b) - duo.at_a(p.lever_a);
+  return h_ * norm(in_plane(along, row.normal));
 }
 
 }  // namespace jugend::world_state

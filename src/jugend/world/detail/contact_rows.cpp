@@ -74,17 +74,17 @@ void Solver::load_contact(const State& state, ContactRow& row) {
   if (row.b != 0) add_warm(b, -push_a, -turn_b);
 }
 
-/// Levers as they are in the middle of the coming sub-step, where its velocities belong. Points go with the body that
-/// they lie on, turned about the normal alone: round ones roll on.
-void Solver::move_levers(ContactRow& row) {
+/// Levers as they are in `ahead` s: the middle of the coming sub-step, where its velocities belong, or now, at the end.
+/// Points go with the body that they lie on, turned about the normal alone: round ones roll on.
+void Solver::move_levers(const ContactRow& row, double ahead) {
   const SolverBody &a = bodies_[row.a], &b = bodies_[row.b], &owner = row.of_a ? a : b;
-  const double angle = dot(row.normal, owner.turned + owner.spin * (h_ / 2)) - row.turned_before;
+  const double angle = dot(row.normal, owner.turned + owner.spin * ahead) - row.turned_before;
   const double half = angle / 2, scale = 1 / (1 + half * half);  // a turn by 2 atan(angle / 2)
   const double cosine = (1 - half * half) * scale, sine = angle * scale;
   const auto turned = [&](const Vec3& v) {
     return v * cosine + cross(row.normal, v) * sine + row.normal * (dot(row.normal, v) * (1 - cosine));
   };
-  const Vec3 moved = a.moved - b.moved + (a.velocity - b.velocity) * (h_ / 2) - row.moved_before;
+  const Vec3 moved = a.moved - b.moved + (a.velocity - b.velocity) * ahead - row.moved_before;
   for (PointRow& p : points_of(row)) {
     const Vec3 apart = p.along_b - p.along_a + moved;  // from b's centre to a's
     if (row.of_a) {

@@ -175,7 +175,7 @@ class Solver {
   void set_frame(const State& state, ContactRow& row, const Vec3& normal) const;
   double fresh_for(const State& state, const ContactRow& row, double time) const;
   void place_point(const ContactRow& row, PointRow& p, const Vec3& lever_a, const Vec3& lever_b) const;
-  void move_levers(ContactRow& row);
+  void move_levers(const ContactRow& row, double ahead);
   const SolverBody& owner_of(const ContactRow& row) const { return bodies_[row.of_a ? row.a : row.b]; }
 
   // contact_looks.cpp
