@@ -205,13 +205,14 @@ bool Solver::comes_to_touch(State& state, ContactRow& row) {
 /// The place of a contact that has slid, with the forces it had; false where nothing touches any more.
 bool Solver::follow(State& state, ContactRow& row) {
   PairVelocities duo(bodies_[row.a], bodies_[row.b]);
-  double push = 0;
+  const Contact before = state.contacts[row.contact];
+  double loads[4], push = 0;
   Vec3 rub;
-  const Vec3 before = row.normal;
-  for (const PointRow& p : points_of(row)) {  // what this sub-step's kick has given already
+  for (std::uint32_t k = 0; k < row.count; ++k) {  // what this sub-step's kick has given already
+    const PointRow& p = points_[row.first + k];
     const Vec3 friction = row.tangent_1 * p.warm_1 + row.tangent_2 * p.warm_2;
     duo.push((row.normal * p.warm + friction) * -kick_, p.lever_a, p.lever_b);
-    push += p.warm, rub += friction;
+    loads[k] = p.warm, push += p.warm, rub += friction;
   }
   const Pair& pair = state.pairs[row.pair];
   const Body &a = state.bodies[pair.a], &b = state.bodies[pair.b];
@@ -225,12 +226,24 @@ bool Solver::follow(State& state, ContactRow& row) {
     pass_by(row, margin, 0);
     for (PointRow& p : points_of(row)) p.warm = p.warm_1 = p.warm_2 = 0;
   }
-  if (row.sure) {
-    // What pressed along another normal is no load of this one.
-    const double share = dot(before, row.normal) > (row.jams ? 0.9995 : 0.9) ? 1.0 / row.count : 0.0;
-    for (PointRow& p : points_of(row)) {
-      p.warm = p.yields < least_yield ? 0 : push * share, p.warm_1 = dot(rub, row.tangent_1) * share,
-      p.warm_2 = dot(rub, row.tangent_2) * share;
+  // What pressed along another normal is no load of this one.
+  const bool held = row.sure && push > 0 && dot(before.normal, row.normal) > (row.jams ? 0.9995 : 0.9);
+  if (held) {
+    double shares[4], sum = 0;  // each point takes its own load, where all are known again
+    for (std::uint32_t k = 0; k < row.count; ++k) {
+      shares[k] = 0;
+      for (std::uint32_t o = 0; o < before.count; ++o) {
+        if (before.points[o].feature == found.points[k].feature && before.points[o].part == found.points[k].part)
+          shares[k] = loads[o];
+      }
+      sum += shares[k];
+    }
+    const bool known = row.count == before.count && sum > 0.999 * push;
+    for (std::uint32_t k = 0; k < row.count; ++k) {
+      PointRow& p = points_[row.first + k];
+      const double share = known ? shares[k] / push : 1.0 / row.count;
+      p.warm = p.yields < least_yield ? 0 : push * share;
+      p.warm_1 = dot(rub, row.tangent_1) * share, p.warm_2 = dot(rub, row.tangent_2) * share;
       duo.push((row.normal * p.warm + row.tangent_1 * p.warm_1 + row.tangent_2 * p.warm_2) * kick_, p.lever_a,
                p.lever_b);
     }
