@@ -59,7 +59,7 @@ TEST(LawScenes, TheFirstOfAllIsReallyMoved) {
       ASSERT_TRUE(played.finite);
       furthest = std::max(furthest, norm(played.end - played.path.front()));
     }
-    EXPECT_GT(furthest, 0.1) << name_of(cast);
+    EXPECT_GT(furthest, 0.05) << name_of(cast);
   }
 }
 
