@@ -129,7 +129,7 @@ TEST(Pile, SleepersWakeWhenTouchedPushedOrLeftInTheAir) {
   yard.run(1, 60);
   EXPECT_NEAR(yard.world.pose(high).position.y, 0.3, 5e-3) << "it fell";
   yard.ball({5, 3, 0});
-  yard.run(1, 60);
+  yard.run(0.75, 60);
   EXPECT_FALSE(yard.world.asleep(apart)) << "hit by a ball";
   yard.run(8, 60);
   yard.world.set_gravity({0, g, 0});

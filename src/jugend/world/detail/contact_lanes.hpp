@@ -13,6 +13,9 @@
 
 namespace jugend::world_state {
 
+/// How fast a load that is held may grow from sub-step to sub-step: what grows faster is a hit.
+constexpr double load_growth = 1.1;
+
 /// Two bodies while a constraint between them is solved, for each lane.
 template <class L>
 struct PairLanes {
@@ -277,13 +280,14 @@ void Solver::ContactLanes<L>::velocities(bool last) {
   const L pull = larger(strength(at_a, 20), strength(at_b, 20));
   for (std::size_t k = 0; k < most; ++k) {
     Point& p = points[k];
-    // An impulse from nothing was a hit: no measure of the load to come, which its own weight is.
-    const L weight = pull * p.mass * h;
-    L share = smaller(weight / p.push, L::of(1)).where((p.warm == zero) & (zero < p.push), L::of(1 / s.kick_));
+    // An impulse that suddenly grows is a hit: no measure of the load to come. That grows by some of what it was, and
+    // by the bodies' own weight.
+    const L weight = pull * p.mass * h, most_load = p.warm * L::of(load_growth) + weight;
+    L share = smaller(most_load / larger(p.push, L::of(1e-300)), L::of(1 / s.kick_));
     share = share.where(L::of(least_yield) <= p.yields);
     // Points of a wedged body press against one another as hard as they like: no load is as strong as that.
-    const L most_load = L::of(3 * s.settings_.push_speed) * p.mass / larger(p.push, L::of(1e-300));
-    share = smaller(share, most_load).where(p.yields < L::of(free_yield), share);
+    const L firmest = L::of(3 * s.settings_.push_speed) * p.mass / larger(p.push, L::of(1e-300));
+    share = smaller(share, firmest).where(p.yields < L::of(free_yield), share);
     p.warm = p.push * share, p.warm_1 = p.slip_1 * share, p.warm_2 = p.slip_2 * share;
     const V impulse = frame.normal * p.warm + frame.tangent_1 * p.warm_1 + frame.tangent_2 * p.warm_2;
     impulses += impulse, twist_a += cross(p.lever_a, impulse), twist_b += cross(p.lever_b, impulse);
