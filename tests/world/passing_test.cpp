@@ -226,6 +226,37 @@ TEST(Passing, WhatIsPressedBetweenOpposingSurfacesGainsNoMoreThanThePushOutGives
   }
 }
 
+/// Towers that fall on one another, the upper heavier up to ten times: what stops them does not throw them back.
+TEST(Passing, WhatLandsOnLighterThingsDoesNotBounce) {
+  Random random(68);
+  int thrown = 0;
+  for (int i = 0; i < scenes; ++i) {
+    const double hz = any_rate[random.below(4)];
+    World world;
+    world.add({.shape = Box{{60, 1, 60}}, .pose = {{0, -1, 0}, {}}});
+    double total = 0, y = 0;
+    for (int k = 0; k < 3; ++k) {
+      const double half = random.uniform(0.15, 0.4), mass = k == 0 ? 10 : log_uniform(random, 10, 100);
+      y += half + random.uniform(0, k ? 1.5 : 0.01);
+      world.add(
+          {.shape = Box{{half, half * random.uniform(0.5, 1), half}},
+           .pose = {{random.uniform(-0.1, 0.1), y, random.uniform(-0.1, 0.1)}, rotation({0, random.uniform(0, 3), 0})},
+           .kind = BodyKind::dynamic,
+           .mass = mass});
+      y += half, total += mass;
+    }
+    double low = energy(world), rise = 0;
+    for (double now = 0; now < 3; now += 1 / hz) {
+      world.step(1 / hz);
+      const double is = energy(world);
+      rise = std::max(rise, is - low), low = std::min(low, is);
+    }
+    EXPECT_LT(rise, 2.5 * total) << i << ": " << hz << " Hz";
+    thrown += rise > 0.5 * total;
+  }
+  EXPECT_LE(thrown, scenes / 8);
+}
+
 /// Overlaps that only a locked direction would part, but for a rounding; and bodies that are wedged in between the ways
 /// that they can go.
 TEST(Passing, LockedBodiesThatOverlapAreNotShotAway) {

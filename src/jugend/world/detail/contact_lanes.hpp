@@ -13,8 +13,9 @@
 
 namespace jugend::world_state {
 
-/// How fast a load that is held may grow from sub-step to sub-step: what grows faster is a hit.
-constexpr double load_growth = 1.1;
+/// How fast a load that is held may grow from sub-step to sub-step, where what comes is no faster than so many
+/// sub-steps of free fall make it: a ton that is laid on a kilogram. What comes faster is a hit.
+constexpr double load_growth = 1.3, calm_fall = 100;
 
 /// Two bodies while a constraint between them is solved, for each lane.
 template <class L>
@@ -230,6 +231,11 @@ void Solver::ContactLanes<L>::positions() {
     aims[k] = {p.mass * L::of(s.mass_share_).where(~apart_still, L::of(1)), (p.gap * per_h).where(apart_still, bias),
                L::of(s.give_).where(~apart_still)};
   }
+  L fastest = zero;
+  for (std::size_t k = 0; k < most; ++k) fastest = larger(fastest, zero - speed(points[k]));
+  Doubles4 approach;
+  fastest.store(approach);
+  for (std::size_t lane = 0; lane < rows.count; ++lane) rows.at[lane]->approach = approach.at[lane];
   for (int round = 0; round < 2; ++round) {
     for (std::size_t k = 0; k < most; ++k) {
       Point& p = points[k];
@@ -278,11 +284,13 @@ void Solver::ContactLanes<L>::velocities(bool last) {
   const double *at_a[4], *at_b[4];
   for (std::size_t lane = 0; lane < 4; ++lane) at_a[lane] = &a[lane]->velocity.x, at_b[lane] = &b[lane]->velocity.x;
   const L pull = larger(strength(at_a, 20), strength(at_b, 20));
+  Doubles4 approach;
+  for (std::size_t lane = 0; lane < rows.count; ++lane) approach.at[lane] = rows.at[lane]->approach;
+  const L growth = L::of(load_growth).where(L::of(approach) < L::of(calm_fall) * pull * h, L::of(1));
   for (std::size_t k = 0; k < most; ++k) {
     Point& p = points[k];
-    // An impulse that suddenly grows is a hit: no measure of the load to come. That grows by some of what it was, and
-    // by the bodies' own weight.
-    const L weight = pull * p.mass * h, most_load = p.warm * L::of(load_growth) + weight;
+    // What comes fast is a hit, and its impulse no measure of the load to come: that grows by the bodies' own weight.
+    const L most_load = p.warm * growth + pull * p.mass * h;
     L share = smaller(most_load / larger(p.push, L::of(1e-300)), L::of(1 / s.kick_));
     share = share.where(L::of(least_yield) <= p.yields);
     // Points of a wedged body press against one another as hard as they like: no load is as strong as that.

@@ -31,7 +31,7 @@ void Solver::place_point(const ContactRow& row, PointRow& p, const Vec3& lever_a
 void Solver::load_contact(const State& state, ContactRow& row) {
   const Contact& contact = state.contacts[row.contact];
   SolverBody &a = bodies_[row.a], &b = bodies_[row.b];
-  row.rolled = row.spun = row.slid = row.turned_before = 0;
+  row.rolled = row.spun = row.slid = row.turned_before = row.approach = 0;
   row.moved_before = row.given = {};
   row.looked = row.passed = row.hit = row.load_given = false;
   const Pair& pair = state.pairs[row.pair];

@@ -70,7 +70,8 @@ struct ContactRow {
   double friction;
   double belt_1, belt_2;  // m/s, of the surfaces' own motion
   double restitution, rolling, spinning;
-  double rolled;  // impulse used against rolling in this sub-step
+  double approach;  // m/s, the fastest of its points before the positions of this sub-step were solved
+  double rolled;    // impulse used against rolling in this sub-step
   double spun;
   std::uint32_t a, b;  // solver bodies
   std::uint32_t first, count;
