@@ -80,15 +80,18 @@ class Solver::ContactLanes {
       row_at[lane] = &row.normal.x;
       a[lane] = &s.bodies_[row.a], b[lane] = &s.bodies_[row.b];
       most = std::max<std::size_t>(most, row.count);
+      together.at[lane] = row.jams ? row.count : 0;
       for (std::uint32_t k = 0; k < 4; ++k) point[k][lane] = k < row.count ? &s.points_[row.first + k] : nullptr;
     }
     load_frame(), load_bodies();
     for (std::size_t k = 0; k < most; ++k) load_point(k);
+    share_masses();
   }
-  JUGEND_INLINE void positions();
-  JUGEND_INLINE void velocities(bool last);
+  JUGEND_INLINE void solve(Phase phase) { phase == Phase::positions ? positions() : velocities(phase == Phase::last); }
 
  private:
+  JUGEND_INLINE void positions();
+  JUGEND_INLINE void velocities(bool last);
   using V = Vec3Lanes<L>;
   static constexpr ContactRow no_row{};
   static constexpr PointRow no_point{};
@@ -101,6 +104,9 @@ class Solver::ContactLanes {
   Solver& s;
   const ContactBatch& rows;
   std::size_t most = 0;  // points of one contact
+  /// Where bodies cannot tilt, which point bears how much is open: solved one after the other the first would take all.
+  /// So they are solved together and alike, in more rounds. The number of those points, or 0.
+  Doubles4 together;
   const double* row_at[4];
   SolverBody *a[4], *b[4];
   PointRow* point[4][4];  // by number and lane
@@ -167,8 +173,35 @@ class Solver::ContactLanes {
     p.gap = m[3][0] + dot(frame.normal, apart) + (dot(turned_a, arm_a) - dot(turned_b, arm_b));
   }
 
-  JUGEND_INLINE L speed(const Point& p) const {
-    return dot(frame.normal, duo.va - duo.vb) + dot(duo.wa, p.turn_a) - dot(duo.wb, p.turn_b);
+  JUGEND_INLINE L speed(const Point& p, const PairLanes<L>& at) const {
+    return dot(frame.normal, at.va - at.vb) + dot(at.wa, p.turn_a) - dot(at.wb, p.turn_b);
+  }
+  JUGEND_INLINE void share_masses() {
+    const L parts = L::of(together), zero = L::of(0);
+    const auto jams = zero < parts;
+    if (!jams.any()) return;
+    L least = L::of(infinity);
+    for (std::size_t k = 0; k < most; ++k)
+      least = smaller(least, points[k].mass.where(zero < points[k].mass, L::of(infinity)));
+    for (std::size_t k = 0; k < most; ++k)
+      points[k].mass = (least / parts).where(jams & (zero < points[k].mass), points[k].mass);
+  }
+  /// Rounds over the points: total(point, k, speed) is what its impulse becomes.
+  template <class Total>
+  JUGEND_INLINE void rounds(bool backwards, Total&& total) {
+    const auto jams = L::of(0) < L::of(together);
+    const bool any = jams.any();
+    for (int n = 0; n < (any ? 8 : 2); ++n) {
+      const PairLanes<L> before = duo;
+      for (std::size_t i = 0; i < most; ++i) {
+        const std::size_t k = backwards ? most - 1 - i : i;
+        Point& p = points[k];
+        L now = speed(p, duo);
+        if (any) now = speed(p, before).where(jams, now);
+        const L to = total(p, k, now);
+        push(p, n < 2 ? to : to.where(jams, p.push));
+      }
+    }
   }
   JUGEND_INLINE void push(Point& p, const L& total) {
     const L more = total - p.push;
@@ -232,17 +265,13 @@ void Solver::ContactLanes<L>::positions() {
                L::of(s.give_).where(~apart_still)};
   }
   L fastest = zero;
-  for (std::size_t k = 0; k < most; ++k) fastest = larger(fastest, zero - speed(points[k]));
+  for (std::size_t k = 0; k < most; ++k) fastest = larger(fastest, zero - speed(points[k], duo));
   Doubles4 approach;
   fastest.store(approach);
   for (std::size_t lane = 0; lane < rows.count; ++lane) rows.at[lane]->approach = approach.at[lane];
-  for (int round = 0; round < 2; ++round) {
-    for (std::size_t k = 0; k < most; ++k) {
-      Point& p = points[k];
-      const Aim& aim = aims[k];
-      push(p, larger(p.push - aim.mass * (speed(p) + aim.speed) - aim.give * p.push, zero));
-    }
-  }
+  rounds(false, [&](Point& p, std::size_t k, const L& now) JUGEND_INLINE_LAMBDA {
+    return larger(p.push - aims[k].mass * (now + aims[k].speed) - aims[k].give * p.push, zero);
+  });
   world_state::rub(frame, points, most, duo);
   store_bodies();
   for (std::size_t k = 0; k < most; ++k) store_impulses(k);
@@ -263,17 +292,13 @@ void Solver::ContactLanes<L>::velocities(bool last) {
     const auto apart_still = L::of(s.settings_.slop).where(zero < p.warm, L::of(s.settings_.tolerance)) < p.gap;
     aims[k] = {apart_still, held, (zero - p.gap / h).where(apart_still)};
   }
-  for (int round = 0; round < 2; ++round) {
-    // The other way round than before, so that no corner is always the last.
-    for (std::size_t k = most; k-- > 0;) {
-      Point& p = points[k];
-      const Aim& aim = aims[k];
-      // What has only just come near is no load yet: it may want to rebound.
-      const auto active = aim.held | ~(p.push == zero);
-      const L room = p.push.where(aim.apart, L::of(infinity));
-      push(p, within(p.push - p.mass * (speed(p) - aim.speed), zero, room).where(active, p.push));
-    }
-  }
+  // The other way round than before, so that no corner is always the last.
+  rounds(true, [&](Point& p, std::size_t k, const L& now) JUGEND_INLINE_LAMBDA {
+    // What has only just come near is no load yet: it may want to rebound.
+    const auto active = aims[k].held | ~(p.push == zero);
+    const L room = p.push.where(aims[k].apart, L::of(infinity));
+    return within(p.push - p.mass * (now - aims[k].speed), zero, room).where(active, p.push);
+  });
   world_state::rub(frame, points, most, duo);
   V impulses{zero, zero, zero}, twist_a = impulses, twist_b = impulses;
   const auto strength = [](const double* const(&at)[4], std::size_t from) JUGEND_INLINE_LAMBDA {

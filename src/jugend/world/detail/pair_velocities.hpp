@@ -13,6 +13,11 @@ constexpr double free_yield = 0.99;
 
 constexpr Vec3 times(const Vec3& a, const Vec3& b) { return {a.x * b.x, a.y * b.y, a.z * b.z}; }
 
+/// 1 along what is free of the three directions from `first` on, 0 along what is locked.
+constexpr Vec3 free_axes(std::uint8_t locks, std::uint8_t first) {
+  return {locks & first ? 0.0 : 1.0, locks & (first << 1) ? 0.0 : 1.0, locks & (first << 2) ? 0.0 : 1.0};
+}
+
 /// The velocities of two bodies while a row is solved, and what impulses do to them.
 struct PairVelocities {
   SolverBody &a, &b;

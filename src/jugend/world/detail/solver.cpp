@@ -178,7 +178,7 @@ void Solver::run(State& state, const Workers& workers, const Settings& settings)
       for (std::size_t i = std::max<std::size_t>(1, first); i < last; ++i) work(i);
     });
   };
-  const auto press = [&](const ContactBatch& batch) { solve_positions(batch); };
+  const auto press = [&](const ContactBatch& batch) { solve_contacts(batch, Phase::positions); };
   const auto presses = [&](ContactRow& row) {
     if (row.hit) return false;  // it goes back through where it touches
     let_go(row);
@@ -192,7 +192,7 @@ void Solver::run(State& state, const Workers& workers, const Settings& settings)
         [&](std::span<ContactRow> rows) {
           by_four(
               rows, [](const ContactRow& row) { return row.sure; },
-              [&](const ContactBatch& batch) { solve_velocities(batch, phase == Phase::last); });
+              [&](const ContactBatch& batch) { solve_contacts(batch, phase); });
         },
         [&](JointRow& row) { solve_joint(state, row, phase); });
   };

@@ -119,6 +119,9 @@ struct JointRow {
   Vec3 axial;                                  // what those along the axis came to over the step, as it turned
 };
 
+/// What a row is solved for: the positions that the drift will reach; after it velocities; those after the last kick.
+enum class Phase : std::uint8_t { positions, velocities, last };
+
 struct PairVelocities;
 class Levers;
 
@@ -202,18 +205,11 @@ class Solver {
   void go_on(const ContactRow& row, double time);
 
   void load_joint(const State& state, JointRow& row);
-  enum class Phase : std::uint8_t { positions, velocities, last };
   void solve_joint(const State& state, JointRow& row, Phase phase);
   template <class L>
   class ContactLanes;  // contact_lanes.hpp
-  struct Before;
-  double energy_of(const ContactRow& row, const PairVelocities& duo) const;
-  Before before(const ContactRow& row, bool begun);
-  void hold_back(ContactRow& row, const Before& before, bool summed);
-  template <class Solve>
-  void solve_batch(const ContactBatch& batch, bool fresh, bool summed, Solve&& solve);
-  void solve_positions(const ContactBatch& batch);
-  void solve_velocities(const ContactBatch& batch, bool last);
+  class Jam;           // contact_jams.hpp
+  void solve_contacts(const ContactBatch& batch, Phase phase);
   void rub(const ContactRow& row, PairVelocities& duo);
   void resist_turning(ContactRow& row);
   void start(std::span<PointRow> points) const;

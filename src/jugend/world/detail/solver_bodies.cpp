@@ -10,10 +10,6 @@ Sym3 inverse_inertia_of(const SolverPose& pose) {
   return inverse_inertia(pose.orientation * pose.principal, pose.moments, pose.locks);
 }
 
-Vec3 free_axes(std::uint8_t locks, std::uint8_t first) {
-  return {locks & first ? 0.0 : 1.0, locks & (first << 1) ? 0.0 : 1.0, locks & (first << 2) ? 0.0 : 1.0};
-}
-
 /// The rotation by `angle` about one of a frame's own axes.
 Quat about(int axis, double angle) {
   Vec3 r;
