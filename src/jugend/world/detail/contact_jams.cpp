@@ -34,7 +34,8 @@ Solver::Jam::Jam(Solver& solver, ContactRow& contact, Phase of) : s(solver), row
   }
   const double push = s.settings_.push_speed;
   energy = energy_of(duo);
-  allowed = std::max(energy, 0.5 * lighter * (push * push + row.belt_1 * row.belt_1 + row.belt_2 * row.belt_2)) + across;
+  allowed =
+      std::max(energy, 0.5 * lighter * (push * push + row.belt_1 * row.belt_1 + row.belt_2 * row.belt_2)) + across;
 }
 
 /// J, in the frame, of what is free to move.

@@ -57,8 +57,11 @@ JUGEND_INLINE void rub(const FrameLanes<L>& frame, Point* points, std::size_t co
     const L most = frame.friction * p.push, most_squared = most * most;
     const auto slips = most_squared < t1 * t1 + t2 * t2;
     if (slips.any()) {
-      // It slips: against the slip itself, whatever the bodies' inertia would rather.
-      const L least = smaller(p.across_11, p.across_22);
+      // It slips: against the slip itself, whatever the bodies' inertia would rather. Where one way across is locked
+      // the sum of both is what the other has.
+      const L both = p.across_11 * p.across_22;
+      const auto free = both * L::of(1e-9) < both - p.across_12 * p.across_12;
+      const L least = smaller(p.across_11, p.across_22).where(free, p.across_11 + p.across_22);
       const L u1 = p.slip_1 - least * s1, u2 = p.slip_2 - least * s2, squared = u1 * u1 + u2 * u2;
       const L share = (most / root(squared)).where(most_squared < squared, L::of(1));
       t1 = (u1 * share).where(slips, t1), t2 = (u2 * share).where(slips, t2);

@@ -130,8 +130,9 @@ void Solver::weigh(ContactRow& row) {
     const double det = k11 * k22 - k12 * k12;
     if (det > 1e-12 * k11 * k22) {
       p.across_11 = k22 / det, p.across_22 = k11 / det, p.across_12 = -k12 / det;
-    } else {  // one way across is locked
-      p.across_11 = k11 > 0 ? 1 / k11 : 0, p.across_22 = k22 > 0 ? 1 / k22 : 0, p.across_12 = 0;
+    } else {  // one way across is locked: the other's inverse, whichever way that is
+      const double trace = k11 + k22, scale = trace > 0 ? 1 / (trace * trace) : 0;
+      p.across_11 = k11 * scale, p.across_22 = k22 * scale, p.across_12 = k12 * scale;
     }
   }
 }
