@@ -125,6 +125,40 @@ TEST(FaultsOnFoot, LegsTakeUpALandingOnceAtAnyRate) {
   }
 }
 
+TEST(FaultsOnFoot, LegsThatFoldQuiteComeUpAlikeAtEveryRate) {
+  Random random(29);
+  for (int i = 0; i < 60; ++i) {
+    const LegsTuning legs{.clearance = random.uniform(0.15, 0.5),
+                          .frequency = random.uniform(3, 12),
+                          .force_limit = random.uniform(1.5, 40)};
+    const double fallen = random.uniform(2, 30), slope = random.uniform(0, 0.4);
+    const auto heights_at = [&](double hz) {
+      Stage stage;
+      stage.world.add(
+          {.shape = Box{{50, 1, 50}}, .pose = {rotate(rotation({0, 0, slope}), {0, -1, 0}), rotation({0, 0, slope})}});
+      WalkerTuning tuning;
+      tuning.jump.fall_speed_limit = 1000;
+      add_forced(stage, "courier", tuning, legs, {0, 1, 0});
+      ForcedWalker& walker = stage.actor_with<ForcedWalker>(0).controller;
+      const double speed = std::sqrt(2 * tuning.jump.fall_law().falling * fallen);
+      stage.world.set_motion(walker.body(), {0, -speed, 0}, {});
+      std::vector<double> heights;
+      for (int tick = 0; tick < std::lround((1 / speed + 1.2) * hz); ++tick) {
+        stage.tick(1 / hz);
+        if (const double each = hz / 30; std::fmod(tick + 1.0, each) < 1e-9)
+          heights.push_back(stage.facts(0).position.y);
+      }
+      return heights;
+    };
+    const auto fine = heights_at(3840);
+    for (const double hz : {30.0, 60.0, 120.0, 240.0}) {
+      const auto coarse = heights_at(hz);
+      for (std::size_t at = 0; at < std::min(coarse.size(), fine.size()); ++at)
+        EXPECT_NEAR(coarse[at], fine[at], 1e-3) << i << " at " << hz << " Hz, " << at << "/30 s";
+    }
+  }
+}
+
 TEST(FaultsOnFoot, WhatIsStoodOnIsNotShotAway) {
   Random random(32);
   for (int i = 0; i < 60; ++i) {

@@ -56,9 +56,8 @@ TEST(Locked, ABeltCarriesThemAtItsSpeedAndADiscTurnsThemAtItsSpin) {
     const std::uint8_t locks = any_locks(random);
     World world;
     const Surface rough{.friction = 0.9};
-    world.add({.shape = Box{{100, 1, 4}},
-               .pose = {{80, -1, 0}, {}},
-               .surface = {.friction = 0.9, .belt = {speed, 0, 0}}});
+    world.add(
+        {.shape = Box{{100, 1, 4}}, .pose = {{80, -1, 0}, {}}, .surface = {.friction = 0.9, .belt = {speed, 0, 0}}});
     world.add({.shape = Cylinder{2, 0.5},
                .pose = {{0, -0.5, 50}, {}},
                .kind = BodyKind::kinematic,

@@ -15,9 +15,14 @@ struct LegMotion {
   double stretch = 0;  ///< m; negative: bent
   double rate = 0;     ///< m/s
 };
-/// Legs on their way back to their length, x'' + 2ω x' + ω² x = 0 solved exactly, with x'' kept within `least` to
-/// `most` (m/s²).
-LegMotion legs_after(LegMotion legs, double frequency, double least, double most, double time);
+/// What legs can do.
+struct LegLimits {
+  double least, most;  ///< m/s² that they change the rate by
+  double folded;       ///< m, negative: the stretch at which the body lies on the ground
+};
+/// Legs on their way back to their length, x'' + 2ω x' + ω² x = 0 solved exactly, with x'' kept within the limits.
+/// Where they are folded the body stops without a rebound.
+LegMotion legs_after(LegMotion legs, double frequency, const LegLimits& limits, double time);
 
 struct ForcedWalker::Body final : WalkerBrain::Tick {
   Body(ForcedWalker& owner, const WalkerIntent& wanted, Surroundings& around, double seconds)

@@ -2,26 +2,80 @@
 #include <jugend/base/roots.hpp>
 #include <jugend/motion/walker/detail/forced_body.hpp>
 #include <limits>
+#include <optional>
 
 namespace jugend {
 
-LegMotion legs_after(LegMotion legs, double frequency, double least, double most, double time) {
-  const double w = 2 * pi * frequency;
-  for (int phase = 0; phase < 6 && time > 0; ++phase) {
-    const double& x = legs.stretch;
-    const double& v = legs.rate;
-    const double wanted = -w * (2 * v + w * x);
-    constexpr double slack = 1 + 1e-9;  // what has come to the limit is within it
-    if (wanted >= least * slack && wanted <= most * slack) {
-      const double c = v + w * x, fade = std::exp(-w * time);
-      return {(x + c * time) * fade, (v - w * c * time) * fade};
+namespace {
+
+/// s until bent legs, on their way back as x(t) = (x + c t) exp(-ω t), are first `folded` (m); the limit: not in it.
+/// They are at their lowest at v / (ω c), and go down until then.
+double time_to_fold(const LegMotion& legs, double w, double folded, double limit) {
+  const double c = legs.rate + w * legs.stretch;
+  const auto stretch = [&](double t) { return (legs.stretch + c * t) * std::exp(-w * t); };
+  const double lowest = legs.rate / (w * c);
+  double before = 0, after = std::min(limit, lowest > 0 ? lowest : 0);
+  if (!(legs.rate < 0 && stretch(after) < folded)) return limit;
+  for (int halving = 0; halving < 50; ++halving) {
+    const double middle = 0.5 * (before + after);
+    (stretch(middle) < folded ? after : before) = middle;
+  }
+  return before;
+}
+
+/// A stretch of a legs' way back that has one acceleration, or none: then x'' + 2ω x' + ω² x = 0 holds.
+struct LegPhase {
+  std::optional<double> acceleration;  // m/s²
+  double time;                         // s, the most
+};
+
+/// Which phase begins now. Legs that are bent so far that the limit b is all they can ask for come up as fast as they
+/// can still stop: at b until v² = 2 b |x| - (b/ω)², and against b from there on, until at |x| = b/ω² the law's own
+/// v = ω |x| is met. From ω² |x| = 5 b on the law itself never asks to stop too late.
+LegPhase next_phase(const LegMotion& legs, double w, const LegLimits& limits, double time) {
+  const auto& [x, v] = legs;
+  const double b = limits.most, spare = b / (w * w);
+  const auto reaches = [&](double a, double place) { return first_root_within(0.5 * a, v, x - place, time); };
+  const auto soonest = [&](double a, std::initializer_list<double> ends) {
+    LegPhase phase{a, time};
+    for (const double end : ends) {
+      if (end >= 0) phase.time = std::min(phase.time, end);
     }
-    // At the limit until the law asks for no more: -2ω (v + a t) - ω² (x + v t + a t²/2) = a.
-    const double a = std::clamp(wanted, least, most);
-    const double until =
-        first_root_within(0.5 * w * w * a, w * (w * v + 2 * a), a - wanted, std::numeric_limits<double>::max());
-    const double part = until >= 0 ? std::min(until, time) : time;
-    legs = {x + v * part + 0.5 * a * part * part, v + a * part};
+    return phase;
+  };
+  const double wanted = -w * (2 * v + w * x);
+  if (b > 0 && x < -5 * spare) {
+    const double beyond = v * v + 2 * b * x + b * spare;
+    if (v > 0 && beyond >= -1e-9 * v * v) return soonest(-b, {reaches(-b, -spare)});
+    const double to_brake = first_root_within(b, 2 * v, 0.5 * beyond / b, time);
+    return soonest(b, {to_brake, reaches(b, -5 * spare), v < 0 ? reaches(b, limits.folded) : time});
+  }
+  constexpr double slack = 1 + 1e-9;  // what has come to the limit is within it
+  if (wanted >= limits.least * slack && wanted <= limits.most * slack)
+    return {std::nullopt, time_to_fold(legs, w, limits.folded, time)};
+  // At the limit until the law asks for no more: -2ω (v + a t) - ω² (x + v t + a t²/2) = a.
+  const double a = std::clamp(wanted, limits.least, limits.most);
+  return soonest(a, {first_root_within(0.5 * w * w * a, w * (w * v + 2 * a), a - wanted, time),
+                     v < 0 ? reaches(a, limits.folded) : time});
+}
+
+}  // namespace
+
+LegMotion legs_after(LegMotion legs, double frequency, const LegLimits& limits, double time) {
+  const double w = 2 * pi * frequency;
+  for (int phases = 0; phases < 12 && time > 0; ++phases) {
+    auto& [x, v] = legs;
+    if (x <= limits.folded && v < 0) v = 0;  // the body stops on the ground, without a rebound
+    const auto [acceleration, part] = next_phase(legs, w, limits, time);
+    if (acceleration && *acceleration <= 0 && x <= limits.folded && v <= 0) return {x, 0};  // too weak to lift it
+    if (acceleration) {
+      const double a = *acceleration;
+      legs = {x + v * part + 0.5 * a * part * part, v + a * part};
+    } else {
+      const double c = v + w * x, fade = std::exp(-w * part);
+      legs = {(x + c * part) * fade, (v - w * c * part) * fade};
+    }
+    if (part < time && v < 0 && x < limits.folded + 1e-9) x = std::min(x, limits.folded);
     time -= part;
   }
   return legs;
@@ -59,7 +113,11 @@ double ForcedWalker::Body::ground_stretch(double time) {
   // Stretched legs do not pull: it falls. Bent ones brake their own way back, so that no landing throws it up again.
   const double most = (legs.force_limit - 1) * strength;
   const double least = state.ground.distance > 0 ? -std::max(strength, fall_law().falling) : -most;
-  const LegMotion end = legs_after({state.ground.distance, rising - ground_rise}, legs.frequency, least, most, took);
+  // On what cannot give way the body comes to lie; what can, it meets by itself.
+  const double folded =
+      state.ground.mass > 0 ? -std::numeric_limits<double>::infinity() : touch_margin() - feet_to_trunk();
+  const LegMotion end =
+      legs_after({state.ground.distance, rising - ground_rise}, legs.frequency, {least, most, folded}, took);
   const double rise = end.stretch - state.ground.distance + ground_rise * took;
   state.position += (level + with - frame) * took + ramp.acceleration * (0.5 * took * took) + up * rise;
   state.velocity = with + ramp.end_velocity + up * (end.rate + ground_rise);
