@@ -132,7 +132,7 @@ TEST(Alone, SwimmingIsTheSameForAnyTick) {
     Vec3 at{0, -0.2, 0}, velocity{0, 0.1, 0};
     for (int k = 0; k < steps; ++k) {
       const SwimStep step = swim(tuning, {velocity, {0.3, 0, 0}, {1, 0, 0}, {0, 1, 0}, -at.y, false}, 0.5 / steps);
-      at += step.way, velocity = step.velocity;
+      at += step.displacement, velocity = step.velocity;
     }
     ends[i++] = at;
   }

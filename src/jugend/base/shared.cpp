@@ -3,7 +3,7 @@
 
 namespace jugend::shared_detail {
 
-void hold(Holder* holder) noexcept { std::atomic_ref(holder->holders).fetch_add(1, std::memory_order_relaxed); }
+void retain(Holder* holder) noexcept { std::atomic_ref(holder->holders).fetch_add(1, std::memory_order_relaxed); }
 
 void let_go(Holder* holder) noexcept {
   if (std::atomic_ref(holder->holders).fetch_sub(1, std::memory_order_acq_rel) == 1) delete holder;

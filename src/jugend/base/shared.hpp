@@ -13,14 +13,14 @@ struct Holder {
   long holders = 1;
   virtual ~Holder() = default;
 };
-template <class Kept>
+template <class Value>
 struct HolderOf final : Holder {
   template <class... From>
-  explicit HolderOf(From&&... from) : kept(std::forward<From>(from)...) {}
-  Kept kept;
+  explicit HolderOf(From&&... from) : value(std::forward<From>(from)...) {}
+  Value value;
 };
 /// Any thread may hold and let go.
-void hold(Holder* holder) noexcept;
+void retain(Holder* holder) noexcept;
 void let_go(Holder* holder) noexcept;
 }  // namespace shared_detail
 
@@ -33,7 +33,7 @@ class Shared {
   template <class U = T, class... From>
   static Shared make(From&&... from) {
     auto* holder = new shared_detail::HolderOf<U>(std::forward<From>(from)...);
-    return Shared(&holder->kept, holder);
+    return Shared(&holder->value, holder);
   }
   /// What another owner holds, a std::shared_ptr or std::unique_ptr: that is kept.
   template <class Owner>
@@ -43,14 +43,14 @@ class Shared {
   Shared(Owner owner) {
     if (owner.get() == nullptr) return;
     auto* holder = new shared_detail::HolderOf<Owner>(std::move(owner));
-    thing_ = holder->kept.get(), holder_ = holder;
+    thing_ = holder->value.get(), holder_ = holder;
   }
   template <class U>
   requires std::convertible_to<U*, T*> Shared(const Shared<U>& other) : Shared(other.thing_, other.holder_) {
-    if (holder_ != nullptr) shared_detail::hold(holder_);
+    if (holder_ != nullptr) shared_detail::retain(holder_);
   }
   Shared(const Shared& other) : Shared(other.thing_, other.holder_) {
-    if (holder_ != nullptr) shared_detail::hold(holder_);
+    if (holder_ != nullptr) shared_detail::retain(holder_);
   }
   Shared(Shared&& other) noexcept
       : Shared(std::exchange(other.thing_, nullptr), std::exchange(other.holder_, nullptr)) {}

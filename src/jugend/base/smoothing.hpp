@@ -34,7 +34,7 @@ T dragged(const T& velocity, double k, double dt) {
   return velocity * std::exp(-k * dt);
 }
 
-/// The way that a velocity under linear drag `k` covers in `dt` seconds, exactly: v (1 - e^(-k dt)) / k.
+/// The displacement that a velocity under linear drag `k` makes in `dt` seconds, exactly: v (1 - e^(-k dt)) / k.
 template <class T>
 T dragged_way(const T& velocity, double k, double dt) {
   return velocity * (k > 0 ? -std::expm1(-k * dt) / k : dt);

@@ -59,7 +59,7 @@ void Tunable::check(double value, double length_scale) const {
 void Tunable::write(void* tuning, double value, double length_scale) const {
   check(value, length_scale);
   set(tuning, value * scale());
-  if (state_way != nullptr) state_way(tuning, way);
+  if (state_form != nullptr) state_form(tuning, form);
 }
 
 std::string Tunable::shown(double value, bool quoted) const {

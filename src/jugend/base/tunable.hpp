@@ -35,13 +35,13 @@ struct Tunable {
   double (*get)(const void* tuning) = nullptr;
   void (*set)(void* tuning, double value) = nullptr;
   /// Of those that state one thing in several ways only one counts: the way that was stated last.
-  std::string_view ways{};  ///< the keys of all of them, for messages; empty: there is but one way
-  int way = 0;
-  int (*stated_way)(const void* tuning) = nullptr;
-  void (*state_way)(void* tuning, int way) = nullptr;
+  std::string_view forms{};  ///< the keys of all of them, for messages; empty: there is but one way
+  int form = 0;
+  int (*stated_form)(const void* tuning) = nullptr;
+  void (*state_form)(void* tuning, int form) = nullptr;
 
   double scale() const;  ///< code units per file unit
-  bool stated(const void* tuning) const { return stated_way == nullptr || stated_way(tuning) == way; }
+  bool stated(const void* tuning) const { return stated_form == nullptr || stated_form(tuning) == form; }
   /// The value in `tuning`, in file units.
   double read(const void* tuning) const { return get(tuning) / scale(); }
   /// Throws InputError where `value`, in file units, is not finite, out of range, or a fraction where none may be. In a
@@ -107,12 +107,12 @@ Tunable choice(std::string_view key, std::string_view help, At at) {
   };
   return t;
 }
-/// One of several ways to state a thing: it counts while `by` has the value `way`. `keys` names all of them.
+/// One of several ways to state a thing: it counts while `by` has the value `form`. `keys` names all of them.
 template <class Owner, class By, class Enum>
-Tunable one_way(Tunable t, std::string_view keys, By, Enum way) {
-  t.ways = keys, t.way = static_cast<int>(way);
-  t.stated_way = [](const void* tuning) { return static_cast<int>(By{}(*static_cast<const Owner*>(tuning))); };
-  t.state_way = [](void* tuning, int to) { By{}(*static_cast<Owner*>(tuning)) = static_cast<Enum>(to); };
+Tunable one_form(Tunable t, std::string_view keys, By, Enum form) {
+  t.forms = keys, t.form = static_cast<int>(form);
+  t.stated_form = [](const void* tuning) { return static_cast<int>(By{}(*static_cast<const Owner*>(tuning))); };
+  t.state_form = [](void* tuning, int to) { By{}(*static_cast<Owner*>(tuning)) = static_cast<Enum>(to); };
   return t;
 }
 

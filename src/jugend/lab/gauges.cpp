@@ -37,15 +37,15 @@ struct Measuring {
 
   void running() {
     const auto& rows = trace.rows;
-    double way = 0, fastest = 0, steepest = 0;
+    double distance = 0, fastest = 0, steepest = 0;
     for (std::size_t i = 1; i < rows.size(); ++i) {
       const Vec3 step = rows[i].position - rows[i - 1].position;
-      way += std::hypot(step.x, step.z);
+      distance += std::hypot(step.x, step.z);
       fastest = std::max(fastest, level_speed(rows[i]));
       if (rows[i].on_ground) steepest = std::max(steepest, rows[i].slope);
     }
     const Vec3 span = rows.back().position - rows.front().position;
-    add("distance_m", "way along the level", "m", way);
+    add("distance_m", "distance along the level", "m", distance);
     add("span_m", "start to end", "m", std::hypot(span.x, span.z));
     add("top_speed_m_s", "top level speed", "m/s", fastest);
     add("steepest_deg", "steepest ground", "deg", steepest / radians_per_degree);
@@ -75,9 +75,9 @@ struct Measuring {
       for (std::size_t i = release; i < rows.size() && !pushes(rows[i]) && rows[i].on_ground; ++i) {
         if (norm(rows[i].velocity) > 0) continue;
         const auto speed = [](const TraceRow& r) { return norm(r.velocity); };
-        const Vec3 way = rows[i].position - rows[release - 1].position;
+        const Vec3 stopped = rows[i].position - rows[release - 1].position;
         add("time_to_stop_s", "release to standstill", "s", crossing_time(rows, i, 0, speed) - rows[release - 1].time);
-        add("stop_distance_m", "way to stop", "m", norm(way));
+        add("stop_distance_m", "distance to stop", "m", norm(stopped));
         return;
       }
       return;
@@ -137,10 +137,10 @@ struct Measuring {
         } else if (e.kind == WalkerEventKind::bumped_head) {
           add(key + "bump_speed_m_s", label + "speed into the ceiling", "m/s", e.value);
         } else if (e.kind == WalkerEventKind::landed) {
-          const Vec3 way = e.position - off.position;
+          const Vec3 leap = e.position - off.position;
           add(key + "air_time_s", label + "time in the air", "s", e.time - off.time);
-          add(key + "length_m", label + "length", "m", std::hypot(way.x, way.z));
-          add(key + "rise_m", label + "landing above take-off", "m", way.y);
+          add(key + "length_m", label + "length", "m", std::hypot(leap.x, leap.z));
+          add(key + "rise_m", label + "landing above take-off", "m", leap.y);
           add(key + "landing_speed_m_s", label + "landing speed", "m/s", e.value);
           break;
         }

@@ -53,10 +53,10 @@ struct LevelReader {
     if (plan.kind == BodyKind::fixed && plan.spin != Vec3{})
       reader.refuse("spin_deg", "one of a static body", "kind = \"kinematic\" or \"dynamic\", or no spin");
     read_matter(reader, plan);
-    if (const auto way = reader.vec3("one_way", {-1, 1})) {
-      if (!(norm(*way) > 0))
+    if (const auto passed_along = reader.vec3("one_way", {-1, 1})) {
+      if (!(norm(*passed_along) > 0))
         reader.refuse("one_way", "no direction", "the side from which it is solid, as in [0, 1, 0]");
-      plan.one_way = normalised(*way);
+      plan.one_way = normalised(*passed_along);
     }
     plan.sensor = reader.truth("sensor").value_or(false);
     read_surface_of(reader, plan);

@@ -72,10 +72,10 @@ class TuningWriter {
 
   void write(const DocValue& value, const Tunable& t, void* in, const std::string& key) {
     const double number = number_of(value, t, key);
-    if (!t.ways.empty()) {
-      const auto [met, fresh] = stated_.try_emplace({in, t.ways}, t.way, key);
-      if (!fresh && met->second.first != t.way)
-        refuse(value, key, fmt::format("{} beside it", met->second.second), std::string(t.ways));
+    if (!t.forms.empty()) {
+      const auto [met, fresh] = stated_.try_emplace({in, t.forms}, t.form, key);
+      if (!fresh && met->second.first != t.form)
+        refuse(value, key, fmt::format("{} beside it", met->second.second), std::string(t.forms));
     }
     try {
       t.write(in, number, tuning_.list().length_scale(tuning_.data()));

@@ -77,8 +77,8 @@ void PlotScript::blows(const ActorTrace& actor, int line) {
     if (!kick && e.kind != WalkerEventKind::hit) continue;
     const auto after = std::ranges::find_if(actor.rows, [&](const TraceRow& r) { return r.time > e.time; });
     if (after == actor.rows.end()) continue;
-    const Vec3 way = normalised(after->velocity) * (kick ? -0.15 : 0.15) * e.value;
-    add("{} {} {} {}\n", e.position.x, e.position.y + (kick ? 0 : 0.6 * height_of(actor)), way.x, way.y);
+    const Vec3 arrow = normalised(after->velocity) * (kick ? -0.15 : 0.15) * e.value;
+    add("{} {} {} {}\n", e.position.x, e.position.y + (kick ? 0 : 0.6 * height_of(actor)), arrow.x, arrow.y);
   }
   add("EOD\n");
 }

@@ -32,7 +32,7 @@ void add_rows(const Tunables& list, void* defaults, const std::string& under, Pa
   for (const Tunable& t : list) {
     const std::string value = t.stated(defaults) ? t.shown(t.read(defaults)) : "-";
     std::string help(t.help);
-    if (!t.ways.empty()) help += fmt::format(" ({})", t.ways);
+    if (!t.forms.empty()) help += fmt::format(" ({})", t.forms);
     parts.of(under.empty() ? heading_of(t.key) : under).push_back({std::string(t.key), value, t.allowed(), help});
   }
   for (const NumberList& l : list.lists()) {

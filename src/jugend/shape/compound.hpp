@@ -32,10 +32,10 @@ class Compound {
   std::optional<RayHit> cast(const Ray& ray) const;
   /// As Mesh::along and near, of its parts.
   template <class Visit>
-  void along(const Vec3& from, const Vec3& way, const Vec3& half, double limit, Visit&& visit) const {
+  void along(const Vec3& from, const Vec3& motion, const Vec3& half, double limit, Visit&& visit) const {
     const Bounds start{from - half, from + half};
     for (std::uint32_t i = 0; i < parts_.size(); ++i) {
-      if (meet(start.swept(way * limit), boxes_[i])) limit = visit(placed_[i].view(), i, limit);
+      if (meet(start.swept(motion * limit), boxes_[i])) limit = visit(placed_[i].view(), i, limit);
     }
   }
   template <class Visit>

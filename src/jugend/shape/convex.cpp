@@ -88,19 +88,19 @@ struct CoreDistance {
 };
 
 /// From the nearest point of a box or triangle to `p`.
-Vec3 way_from_flat(const Convex& c, const Vec3& p) {
+Vec3 offset_from_flat(const Convex& c, const Vec3& p) {
   if (c.core == Core::triangle) {
     const Vec3 x = c.points[0] - p, y = c.points[1] - p, z = c.points[2] - p;
     const Weights weights = nearest_on_triangle(x, y, z);
     return -(x * weights[0] + y * weights[1] + z * weights[2]);
   }
-  Vec3 way;  // only along edges that it is beyond: over a face it is exactly the face's normal
+  Vec3 apart;  // only along edges that it is beyond: over a face it is exactly the face's normal
   for (const std::size_t k : {1, 2, 4}) {
     const Vec3 edge = c.points[k] - c.points[0];
     const double length2 = squared_norm(edge), along = dot(p - c.points[0], edge);
-    if (along < 0 || along > length2) way += edge * ((along < 0 ? along : along - length2) / length2);
+    if (along < 0 || along > length2) apart += edge * ((along < 0 ? along : along - length2) / length2);
   }
-  return way;
+  return apart;
 }
 
 /// A segment's end is its nearest point where all else of it leads away: the distance grows along it as a convex
@@ -109,12 +109,12 @@ bool nearest_at_an_end(const Convex& a, const Vec3& offset, const Convex& b, Cor
   if ((a.core != Core::point && a.core != Core::segment) || (b.core != Core::box && b.core != Core::triangle))
     return false;
   for (std::size_t i = 0; i < a.points.size(); ++i) {
-    const Vec3 end = a.points[i] + offset, way = way_from_flat(b, end);
-    const double length2 = squared_norm(way);
+    const Vec3 end = a.points[i] + offset, apart = offset_from_flat(b, end);
+    const double length2 = squared_norm(apart);
     if (length2 <= cores_touch * cores_touch) return false;
-    if (a.points.size() == 2 && dot(way, a.points[1 - i] - a.points[i]) < 0) continue;
+    if (a.points.size() == 2 && dot(apart, a.points[1 - i] - a.points[i]) < 0) continue;
     const double length = std::sqrt(length2);
-    found = {length, way / length, end - way};
+    found = {length, apart / length, end - apart};
     return true;
   }
   return false;

@@ -41,21 +41,22 @@ class DynamicTree {
   }
 
   /// Visits items whose bounds a box of `half` extents may meet on its way, until `limit` (a share of
-  /// `way`): visit(item, limit) → the new limit.
+  /// `motion`): visit(item, limit) → the new limit.
   template <class Visit>
-  void along(const Vec3& from, const Vec3& way, const Vec3& half, double limit, Visit&& visit) const {
-    const Vec3 inverse{1 / way.x, 1 / way.y, 1 / way.z};
-    const Bounds passed = limit < infinity  // what an endless way meets its box does not tell
-                              ? Bounds{from - half, from + half}.swept(way * limit).grown(1e-9 * (norm(from) + limit))
-                              : everywhere;
-    const bool short_way = limit < infinity && squared_norm(way * limit) < squared_norm(half);
+  void along(const Vec3& from, const Vec3& motion, const Vec3& half, double limit, Visit&& visit) const {
+    const Vec3 inverse{1 / motion.x, 1 / motion.y, 1 / motion.z};
+    const Bounds passed =
+        limit < infinity  // what an endless motion meets its box does not tell
+            ? Bounds{from - half, from + half}.swept(motion * limit).grown(1e-9 * (norm(from) + limit))
+            : everywhere;
+    const bool short_motion = limit < infinity && squared_norm(motion * limit) < squared_norm(half);
     const auto meets = [&](const Bounds& b) {
       if (!meet(b, passed)) return false;
-      if (short_way) return true;  // hardly more than the box round all of it
+      if (short_motion) return true;  // hardly more than the box round all of it
       double enter = 0, leave = limit;
       for (int k = 0; k < 3; ++k) {
         const double low = b.low[k] - half[k] - from[k], high = b.high[k] + half[k] - from[k];
-        if (way[k] == 0) {
+        if (motion[k] == 0) {
           if (low > 0 || high < 0) return false;
           continue;
         }

@@ -32,15 +32,15 @@ class HeightField {
   std::array<Vec3, 3> triangle(std::uint32_t part) const;
 
   /// Visits the triangles that a box of `half` extents may meet on its way: visit(convex, part, limit) →
-  /// limit, a share of `way`. Nearer cells come first, a few columns at a time.
+  /// limit, a share of `motion`. Nearer cells come first, a few columns at a time.
   template <class Visit>
-  void along(const Vec3& from, const Vec3& way, const Vec3& half, double limit, Visit&& visit) const {
-    const double across = larger(std::abs(way.x), std::abs(way.z));
+  void along(const Vec3& from, const Vec3& motion, const Vec3& half, double limit, Visit&& visit) const {
+    const double across = larger(std::abs(motion.x), std::abs(motion.z));
     const double stretch = across > 0 ? smaller(1.0, 4 * cell_ / across) : 1.0;
     for (double start = 0; start < 1 && start <= limit; start += stretch) {
       Bounds box;
-      box.add(from + way * start);
-      box.add(from + way * smaller(1.0, start + stretch));
+      box.add(from + motion * start);
+      box.add(from + motion * smaller(1.0, start + stretch));
       limit = within({box.low - half, box.high + half}, limit, visit);
     }
   }

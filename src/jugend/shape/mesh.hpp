@@ -38,10 +38,10 @@ class Mesh {
   const std::vector<std::string>& materials() const { return materials_; }
   std::size_t tree_nodes() const { return tree_.node_count(); }
 
-  /// Visits, nearest first, the triangles that may be met on a way: visit(convex, part, limit) → limit.
+  /// Visits, nearest first, the triangles that a motion may meet: visit(convex, part, limit) → limit.
   template <class Visit>
-  void along(const Vec3& from, const Vec3& way, const Vec3& half, double limit, Visit&& visit) const {
-    tree_.along(from, way, half, limit, leaf_visitor(visit));
+  void along(const Vec3& from, const Vec3& motion, const Vec3& half, double limit, Visit&& visit) const {
+    tree_.along(from, motion, half, limit, leaf_visitor(visit));
   }
   /// Visits the triangles that may be nearer to `box` than `limit`: visit(convex, part, limit) → limit.
   template <class Visit>

@@ -162,12 +162,12 @@ Disc clipped_disc(double r, std::span<const HalfPlane> cuts) {
     disc.y += r * r * r / 3 * (std::cos(start) - std::cos(end));
   };
   for (std::size_t i = 0; i < around.size(); ++i) {
-    const Vec3 from = around[i], to = around[i + 1 < around.size() ? i + 1 : 0], way = to - from;
+    const Vec3 from = around[i], to = around[i + 1 < around.size() ? i + 1 : 0], edge = to - from;
     // Where the edge is within the circle: from share `in` to share `out` of it.
-    const QuadraticRoots roots = quadratic_roots(squared_norm(way), 2 * dot(from, way), squared_norm(from) - r * r);
+    const QuadraticRoots roots = quadratic_roots(squared_norm(edge), 2 * dot(from, edge), squared_norm(from) - r * r);
     const double in = roots.count < 2 ? 1 : std::clamp(roots.first, 0.0, 1.0);
     const double out = roots.count < 2 ? 1 : std::clamp(roots.second, in, 1.0);
-    const Vec3 a = from + way * in, b = from + way * out;
+    const Vec3 a = from + edge * in, b = from + edge * out;
     if (in > 0) sector(from, a);
     const double twice = a.x * b.y - a.y * b.x;
     disc.area += 0.5 * twice, disc.x += twice * (a.x + b.x) / 6, disc.y += twice * (a.y + b.y) / 6;

@@ -119,12 +119,12 @@ void cast_all(std::span<const Ray> rays, const Shape& shape, const Pose& pose, s
 
 std::optional<SweepHit> sweep(const Convex& mover, const Vec3& motion, const Shape& shape, const Pose& pose) {
   const LocalBody local(mover, pose);
-  const Vec3 way = rotate(conjugate(pose.orientation), motion);
+  const Vec3 local_motion = rotate(conjugate(pose.orientation), motion);
   std::optional<SweepHit> best;
   const auto visit = [&](const Convex& part, std::uint32_t number, double limit) {
-    const auto touch = first_touch(local.placed.view(), way, part);
+    const auto touch = first_touch(local.placed.view(), local_motion, part);
     if (!touch || (best && touch->fraction > best->touch.fraction)) return limit;
-    const auto facing = [&](const Touch& t) { return dot(t.normal, way); };
+    const auto facing = [&](const Touch& t) { return dot(t.normal, local_motion); };
     if (best && touch->fraction == best->touch.fraction &&
         (facing(*touch) > facing(best->touch) || (facing(*touch) == facing(best->touch) && number > best->part))) {
       return limit;
@@ -133,12 +133,12 @@ std::optional<SweepHit> sweep(const Convex& mover, const Vec3& motion, const Sha
     return touch->fraction;
   };
   std::visit(Overloaded{[&](const Simple auto& simple) {
-                          if (!may_be_near(simple, local.box.swept(way), 0)) return;
+                          if (!may_be_near(simple, local.box.swept(local_motion), 0)) return;
                           const PlacedConvex part(simple, Pose{});
                           visit(part.view(), 0, 1);
                         },
                         [&](const auto& composed) {
-                          composed->along(local.box.centre(), way, local.box.half_extents(), 1.0, visit);
+                          composed->along(local.box.centre(), local_motion, local.box.half_extents(), 1.0, visit);
                         }},
              shape);
   if (best) {

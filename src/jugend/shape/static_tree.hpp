@@ -48,20 +48,20 @@ class StaticTree {
   bool empty() const { return nodes_.empty(); }
 
   /// Visits the leaves that a box of `half` extents meets while its centre goes from `from` along
-  /// `way`, nearest first. `leaf(first, count, limit)` returns the share of `way` (0 to 1 of it,
-  /// or in units of `way` for a unit vector) beyond which nothing is of interest any more.
+  /// `motion`, nearest first. `leaf(first, count, limit)` returns the share of `motion` (0 to 1 of it,
+  /// or in units of `motion` for a unit vector) beyond which nothing is of interest any more.
   template <class Leaf>
-  void along(const Vec3& from, const Vec3& way, const Vec3& half, double limit, Leaf&& leaf) const;
+  void along(const Vec3& from, const Vec3& motion, const Vec3& half, double limit, Leaf&& leaf) const;
 
   static constexpr std::size_t most_together = 8;
   struct Start {
     Vec3 from;
     double limit;
   };
-  /// The same for up to `most_together` ways of one direction: a node is fetched once for all of them. leaf(i, first,
-  /// limit) for each way i; soon(first) some time before.
+  /// The same for up to `most_together` motions of one direction: a node is fetched once for all of them. leaf(i,
+  /// first, limit) for each motion i; soon(first) some time before.
   template <class Leaf, class Soon>
-  void along_together(std::span<const Start> starts, const Vec3& way, Leaf&& leaf, Soon&& soon) const;
+  void along_together(std::span<const Start> starts, const Vec3& motion, Leaf&& leaf, Soon&& soon) const;
 
   /// Visits the leaves whose bounds meet `box`: leaf(first, count).
   template <class Leaf>

@@ -34,10 +34,10 @@ class TileGrid {
   std::size_t part_count() const { return parts_.size(); }
   Convex part(std::uint32_t i) const { return {{parts_[i].points.data(), parts_[i].count}, 0, parts_[i].core}; }
 
-  /// Visits, nearest first, the merged parts that may be met on a way: visit(convex, part, limit) → limit.
+  /// Visits, nearest first, the merged parts that a motion may meet: visit(convex, part, limit) → limit.
   template <class Visit>
-  void along(const Vec3& from, const Vec3& way, const Vec3& half, double limit, Visit&& visit) const {
-    tree_.along(from, way, half, limit, leaf_visitor(visit));
+  void along(const Vec3& from, const Vec3& motion, const Vec3& half, double limit, Visit&& visit) const {
+    tree_.along(from, motion, half, limit, leaf_visitor(visit));
   }
   /// Visits the parts that may be nearer to `box` than `limit`: visit(convex, part, limit) → limit.
   template <class Visit>

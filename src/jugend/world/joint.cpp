@@ -102,7 +102,7 @@ JointId World::add(const JointPlan& plan) {
   joint.break_force = plan.break_force, joint.break_torque = plan.break_torque;
   if (plan.kind == JointKind::pulley && !std::isfinite(plan.high))
     joint.high = norm(plan.at - plan.over_a) + plan.ratio * norm(plan.at_b - plan.over_b);
-  joint.name = parts_->names.hold(plan.name);
+  joint.name = parts_->names.retain(plan.name);
   parts_->state.joints[index] = joint;
   wake_slot(joint.a);
   if (joint.b != none) wake_slot(joint.b);

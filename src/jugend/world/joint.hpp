@@ -35,7 +35,7 @@ struct JointPlan {
                         ///< much more
   Vec3 axis{0, 0, 1};   ///< hinge and slider, cone of a ball joint; any length but 0
 
-  /// Angle (hinge, rad) or way (slider, m) of a against b along the axis, 0 as they are now; or the length
+  /// Angle (hinge, rad) or displacement (slider, m) of a against b along the axis, 0 as they are now; or the length
   /// of a distance joint or a pulley's rope, m. A pulley's `high`, where none is given, is its length as it is now.
   double low = -infinity;
   double high = infinity;

@@ -86,11 +86,11 @@ void World::restore(const Snapshot& from) {
     }
   };
   parts_->shapes.restore(from.shapes_, from.shapes_version_,
-                         [&](const auto& hold) { each([&](const Body& body) { hold(body.shape); }); });
-  parts_->names.restore(from.names_, from.names_version_, [&](const auto& hold) {
-    each([&](const Body& body) { hold(body.name); });
+                         [&](const auto& retain) { each([&](const Body& body) { retain(body.shape); }); });
+  parts_->names.restore(from.names_, from.names_version_, [&](const auto& retain) {
+    each([&](const Body& body) { retain(body.name); });
     for (const Joint& joint : parts_->state.joints) {
-      if (joint.alive) hold(joint.name);
+      if (joint.alive) retain(joint.name);
     }
   });
   parts_->active_changed = true;
@@ -110,11 +110,11 @@ void World::add_to(StateHash& hash) const {
       const Contact& contact = parts_->state.contacts[pair.first + k];
       hash.add(contact.normal);
       for (std::uint32_t i = 0; i < contact.count; ++i)
-        hash.add(contact.points[i].hold), hash.add(contact.points[i].separation);
+        hash.add(contact.points[i].warm_force), hash.add(contact.points[i].separation);
     }
   }
   for (const Joint& joint : parts_->state.joints) {
-    if (joint.alive) hash.add(joint.hold), hash.add(joint.hold_torque), hash.add(joint.turns);
+    if (joint.alive) hash.add(joint.warm_force), hash.add(joint.warm_torque), hash.add(joint.turns);
   }
 }
 

@@ -102,8 +102,8 @@ BodyId World::add(BodyPlan plan) {
   fresh.buoyant = plan.buoyant;
   fresh.inner = inner_radius(plan.shape);
   fresh.reach = reach_of(plan.shape, fresh.local_centre);
-  fresh.shape = parts_->shapes.hold(plan.shape);
-  fresh.name = parts_->names.hold(plan.name);
+  fresh.shape = parts_->shapes.retain(plan.shape);
+  fresh.name = parts_->names.retain(plan.name);
   fresh.alive = true;
   fresh.leaf = parts_->state.tree.insert(bounds(plan.shape, plan.pose), index);
   parts_->state.bodies[index] = fresh;
@@ -190,7 +190,7 @@ void World::set_shape(BodyId id, const Shape& shape) {
   Body& body = get(id);
   wake_touching(id.index);
   remove_pairs_of(id.index);  // they remember parts of the old one
-  const std::uint32_t old = std::exchange(body.shape, parts_->shapes.hold(shape));
+  const std::uint32_t old = std::exchange(body.shape, parts_->shapes.retain(shape));
   parts_->shapes.let_go(old);
   body.volume = body.dynamic() ? volume_of(shape) : 0;
   body.inner = inner_radius(shape), body.reach = reach_of(shape, body.local_centre);

@@ -20,8 +20,8 @@ class LedBodyLabKind final : public LabKindWithoutParts<LedBodyTuning> {
     // run: where to, and by its length how much of top speed.
     const double top = tuning.as<LedBodyTuning>().top_speed;
     read_run_cue(cue, into, [top](Actor& actor, double ahead, double right) {
-      const Vec3 way{ahead, 0, right};
-      actor.as<LedBodyControls>().intent = {way, top * std::min(1.0, norm(way))};
+      const Vec3 direction{ahead, 0, right};
+      actor.as<LedBodyControls>().intent = {direction, top * std::min(1.0, norm(direction))};
     });
     if (const DocValue* table = cue.table("lead")) {
       TableReader lead(*table, cue.file(), cue.path_of("lead."));
@@ -44,8 +44,9 @@ class LedBodyLabKind final : public LabKindWithoutParts<LedBodyTuning> {
   }
   HeldInput held(const Actor& actor) const override {
     const LedBodyIntent& intent = actor.as<LedBodyControls>().intent;
-    const Vec3 way = normalised(intent.heading) * std::min(1.0, intent.speed / actor.as<LedBody>().tuning().top_speed);
-    return {way.x, way.z, 0, 0};
+    const Vec3 direction =
+        normalised(intent.heading) * std::min(1.0, intent.speed / actor.as<LedBody>().tuning().top_speed);
+    return {direction.x, direction.z, 0, 0};
   }
   PageForm page() const override { return PageForm::top; }
   void measure(const ActorTrace& trace, std::vector<Gauge>& gauges) const override {

@@ -41,12 +41,12 @@ struct VehicleMeasuring {
     }
     for (std::size_t i = 1; i < rows.size(); ++i) {
       if (rows[i].brake < 0.5 || rows[i - 1].brake >= 0.5 || level_speed(rows[i - 1]) < 0.5) continue;
-      double way = 0;
+      double distance = 0;
       for (std::size_t j = i; j < rows.size() && rows[j].brake >= 0.5; ++j) {
-        way += norm(rows[j].position - rows[j - 1].position);
+        distance += norm(rows[j].position - rows[j - 1].position);
         if (level_speed(rows[j]) > 0.02) continue;
         add("brake_speed_m_s", "speed when the brake is pressed", "m/s", level_speed(rows[i - 1]));
-        add("stop_distance_m", "way to stop", "m", way);
+        add("stop_distance_m", "distance to stop", "m", distance);
         add("time_to_stop_s", "time to stop", "s", rows[j].time - rows[i - 1].time);
         break;
       }

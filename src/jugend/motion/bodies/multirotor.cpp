@@ -188,7 +188,7 @@ double Multirotor::Tick::climb() {
     return (speed - rising) * (1 - share_left(tuning.climb_half_life, dt)) / dt;
   };
   if (mode == RotorMode::position) {
-    state.height = dot(intent.place, up), state.holds = true;
+    state.height = dot(intent.place, up), state.holds_height = true;
     // Far away it comes at a speed that it can still lose by a quarter of gravity, near as the spring says.
     const double w = 2 * pi * tuning.height_frequency, away = height - state.height, brakes = 0.25 * strength;
     if (std::abs(away) > 8 * brakes / (w * w)) {
@@ -196,11 +196,11 @@ double Multirotor::Tick::climb() {
       return std::clamp(towards(std::copysign(speed, -away)), -2 * brakes, 2 * brakes);
     }
   } else if (stick != 0) {
-    state.holds = false;
+    state.holds_height = false;
     return towards(stick * tuning.climb_limit);
-  } else if (!state.holds) {
+  } else if (!state.holds_height) {
     if (state.moved && std::abs(rising) > 0.02 * tuning.climb_limit) return towards(0);
-    state.height = height, state.holds = true;
+    state.height = height, state.holds_height = true;
   }
   return settling(height - state.height, rising, tuning.height_frequency, dt) / dt;
 }
@@ -234,16 +234,16 @@ Vec3 Multirotor::Tick::turning(double lift_acceleration) const {
     return yawing + (wanted - across) * near;
   }
   const double steepest = std::tan(tuning.tilt_limit);
-  Vec3 lean;  // level part of the thrust's direction, over its part along up
+  Vec3 tilt;  // level part of the thrust's direction, over its part along up
   if (mode == RotorMode::attitude) {
     const Vec3 ahead = normalised(level(own_ahead), any_perpendicular(up)), right = cross(ahead, up);
-    lean = ahead * std::tan(asked_share(intent.ahead) * tuning.tilt_limit) +
+    tilt = ahead * std::tan(asked_share(intent.ahead) * tuning.tilt_limit) +
            right * std::tan(asked_share(intent.right) * tuning.tilt_limit);
   } else {
-    lean = level_acceleration() / std::max(lift_acceleration, 0.3 * strength);
+    tilt = level_acceleration() / std::max(lift_acceleration, 0.3 * strength);
   }
-  if (const double steep = norm(lean); steep > steepest) lean *= steepest / steep;
-  const Vec3 wanted_up = normalised(up + lean);
+  if (const double steep = norm(tilt); steep > steepest) tilt *= steepest / steep;
+  const Vec3 wanted_up = normalised(up + tilt);
   const Vec3 error = turn_between(own_up, wanted_up, own_ahead);  // upside down any way round is as good
   // No faster than leaves rotors room for their lift: beyond an angle the return is at a steady rate.
   const double w = 2 * pi * tuning.attitude_frequency, far = gentle / (w * w);
@@ -267,9 +267,9 @@ double Multirotor::aim(const Thrusts& wanted, double left, Thrusts& goal) const 
   for (std::size_t i = 0; i < rotors_.size(); ++i) {
     const double ratio = std::max(0.0, wanted[i] / rotors_[i].most_thrust);
     goal[i] = tuning_.curve == 2 ? std::sqrt(ratio) : std::pow(ratio, 1 / tuning_.curve);
-    const double way = goal[i] - state_.speed[i];
-    const double room = way > 0 ? 1 - state_.speed[i] : state_.speed[i];
-    if (std::abs(way) * more > room) more = std::max(1.0, room / std::abs(way));
+    const double change = goal[i] - state_.speed[i];
+    const double room = change > 0 ? 1 - state_.speed[i] : state_.speed[i];
+    if (std::abs(change) * more > room) more = std::max(1.0, room / std::abs(change));
   }
   return more;
 }

@@ -80,14 +80,14 @@ struct MultirotorState {
   Vec3 unforeseen;                           ///< m/s² that something else gives it: a load, wind
   Vec3 expected;                             ///< m/s, what the last tick aimed at
   double tilt = 0;                           ///< rad between its up and against gravity
-  bool moved = false, holds = false;
+  bool moved = false, holds_height = false;
 
   static constexpr auto fields() {
     return std::tuple(Field{"speed", &MultirotorState::speed}, Field{"thrust", &MultirotorState::thrust},
                       Field{"failed", &MultirotorState::failed}, Field{"time", &MultirotorState::time},
                       Field{"height", &MultirotorState::height}, Field{"unforeseen", &MultirotorState::unforeseen},
                       Field{"expected", &MultirotorState::expected}, Field{"tilt", &MultirotorState::tilt},
-                      Field{"moved", &MultirotorState::moved}, Field{"holds", &MultirotorState::holds});
+                      Field{"moved", &MultirotorState::moved}, Field{"holds_height", &MultirotorState::holds_height});
   }
 };
 static_assert(all_fields_listed<MultirotorState>);

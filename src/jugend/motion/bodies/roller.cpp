@@ -132,17 +132,17 @@ void Roller::settle(const Surroundings& surroundings, double dt) {
 /// Torque turns about the axis that rolls it along the input, force pushes along it; each up to its limit.
 void Roller::drive(const Vec3& move, const BodyFacts& ball, const Below& below, Surroundings& surroundings,
                    double dt) const {
-  Vec3 way = in_plane(move, below.up);
-  if (norm(way) > 1) way = normalised(way);
-  const Vec3 axis = cross(below.up, way);
+  Vec3 direction = in_plane(move, below.up);
+  if (norm(direction) > 1) direction = normalised(direction);
+  const Vec3 axis = cross(below.up, direction);
   const double torque = below.grounded ? tuning_.ground_torque : tuning_.air_torque;
   const double force = below.grounded ? tuning_.ground_force : tuning_.air_force;
   const auto limited = [&](double full, double now, double top, double inverse) {
     return inverse > 0 ? std::clamp((top - now) / (inverse * dt), 0.0, full)
                        : 0.0;  // no further than the top in a tick
   };
-  if (const double share = norm(way); share > 0) {
-    const Vec3 about = axis / share, along = way / share;
+  if (const double share = norm(direction); share > 0) {
+    const Vec3 about = axis / share, along = direction / share;
     const double turn =
         limited(torque * share, dot(ball.spin, about), tuning_.top_spin, dot(about, ball.inverse_inertia * about));
     const double push =

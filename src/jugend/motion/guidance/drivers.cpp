@@ -6,9 +6,9 @@
 namespace jugend {
 
 LedBodyIntent towards(const Driven& self, const Vec3& goal, double speed, double slow_down) {
-  const Vec3 way = in_plane(goal - self.position, self.up);
-  const double looks = dot(normalised(in_plane(self.ahead, self.up)), normalised(way));
-  return {way, std::min(speed, std::sqrt(2 * slow_down * norm(way))) * std::clamp(looks, 0.1, 1.0)};
+  const Vec3 to_goal = in_plane(goal - self.position, self.up);
+  const double looks = dot(normalised(in_plane(self.ahead, self.up)), normalised(to_goal));
+  return {to_goal, std::min(speed, std::sqrt(2 * slow_down * norm(to_goal))) * std::clamp(looks, 0.1, 1.0)};
 }
 
 LedBodyIntent pursue(const Driven& self, const Vec3& target, const Vec3& target_velocity, double speed,
@@ -33,24 +33,24 @@ LedBodyIntent WaypointDriver::drive(const Driven& self, double slow_down) {
 
 LedBodyIntent PathDriver::drive(const Driven& self, const Path& path, double slow_down) {
   // Never back: the nearest place within twice the look-ahead from where it has come.
-  double best = infinity, at = way;
+  double best = infinity, at = travelled;
   for (int i = 0; i <= 16; ++i) {
-    const double s = way + 2 * look_ahead * i / 16;
+    const double s = travelled + 2 * look_ahead * i / 16;
     const double off = norm(path.at(s) - self.position);
     if (off < best) best = off, at = s;
   }
   at += std::clamp(dot(self.position - path.at(at), path.heading(at)), -look_ahead / 16, look_ahead / 16);
-  way = path.closed() ? at : std::clamp(at, way, path.length());
-  const LedBodyIntent intent = towards(self, path.at(way + look_ahead), speed, 1e9);
+  travelled = path.closed() ? at : std::clamp(at, travelled, path.length());
+  const LedBodyIntent intent = towards(self, path.at(travelled + look_ahead), speed, 1e9);
   if (path.closed()) return intent;
-  return {intent.heading, std::min(intent.speed, std::sqrt(2 * slow_down * (path.length() - way)))};
+  return {intent.heading, std::min(intent.speed, std::sqrt(2 * slow_down * (path.length() - travelled)))};
 }
 
 LedBodyIntent avoiding(const LedBodyIntent& intent, const Driven& self, double look, const Surroundings& surroundings,
                        const Filter& filter) {
   const Vec3 ahead = normalised(in_plane(self.ahead, self.up)), right = cross(ahead, self.up);
-  const auto free = [&](const Vec3& way) {
-    const auto hit = surroundings.cast({self.position, normalised(way), look}, filter);
+  const auto free = [&](const Vec3& direction) {
+    const auto hit = surroundings.cast({self.position, normalised(direction), look}, filter);
     return hit ? hit->distance / look : 1.0;
   };
   const double front = free(ahead), left = free(ahead - right * 0.7), beside = free(ahead + right * 0.7);

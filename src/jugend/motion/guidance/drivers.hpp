@@ -35,7 +35,7 @@ struct WaypointDriver {
 /// Along a path: heads for the place `look_ahead` m further on than the nearest one that it has come to.
 struct PathDriver {
   double speed = 2, look_ahead = 1.5;
-  double way = 0;  ///< m along the path that it has come
+  double travelled = 0;  ///< m along the path that it has come
   LedBodyIntent drive(const Driven& self, const Path& path, double slow_down);
 };
 

@@ -1,4 +1,4 @@
-// Dashes and launches: a stated way in a stated time, and a stated height or an upward speed held.
+// Dashes and launches: a stated distance in a stated time, and a stated height or an upward speed held.
 #pragma once
 
 #include <array>

@@ -15,9 +15,9 @@ struct Approach {
   double acceleration;
 };
 Approach approach(double speed, double goal, double rate) {
-  const double way = goal - speed;
-  if (std::abs(way) <= 1e-13 * (std::abs(goal) + std::abs(speed)) || rate == 0) return {infinity, 0};
-  return {std::abs(way) / rate, std::copysign(rate, way)};
+  const double change = goal - speed;
+  if (std::abs(change) <= 1e-13 * (std::abs(goal) + std::abs(speed)) || rate == 0) return {infinity, 0};
+  return {std::abs(change) / rate, std::copysign(rate, change)};
 }
 
 }  // namespace

@@ -50,9 +50,9 @@ struct Throw {
 };
 Throw throw_of(double distance, double time, double mass);
 
-/// v²/2a, with a = top speed / time to stop. The way from `speed` to standstill.
+/// v²/2a, with a = top speed / time to stop. The distance from `speed` to standstill.
 double stopping_distance(const RunTuning& run, double speed);
-/// The way from standstill to top speed: v t / 2.
+/// The distance from standstill to top speed: v t / 2.
 double run_up(const RunTuning& run);
 
 /// Surface gravity, m/s² (NASA planetary fact sheet; Earth: standard gravity).

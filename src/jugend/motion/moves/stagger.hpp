@@ -1,4 +1,4 @@
-// Being hit: thrown a stated way, and how control comes back without erasing the throw.
+// Being hit: thrown a stated distance, and how control comes back without erasing the throw.
 #pragma once
 
 #include <cstdint>

@@ -21,7 +21,7 @@ struct Swimmer {
   bool dive = false;
 };
 struct SwimStep {
-  Vec3 way, velocity;  ///< m in the time, m/s at its end
+  Vec3 displacement, velocity;  ///< m in the time, m/s at its end
 };
 /// Speeds go to those wanted exponentially; near the depth at which it floats the two make a critically
 /// damped spring, e'' + e'/τ + e/4τ² = 0, solved exactly.

@@ -8,13 +8,13 @@ bool touch_wall(WallState& state, const WallTuning& tuning, const Convex& body, 
   const Vec3 level = in_plane(move, up);
   const bool pushing = squared_norm(level) > 0.01;
   if (!pushing && state.since_touch > tuning.grace) return false;
-  const Vec3 way = pushing ? normalised(level) : -state.normal;
-  const auto hit = surroundings.sweep(body, way * reach, filter);
+  const Vec3 towards = pushing ? normalised(level) : -state.normal;
+  const auto hit = surroundings.sweep(body, towards * reach, filter);
   if (!hit || std::abs(dot(hit->normal, up)) > 0.3) return false;
   state.since_touch = 0;
   state.normal = normalised(in_plane(hit->normal, up));
   state.velocity = surroundings.facts(hit->body).velocity_at(hit->point);
-  return pushing && dot(way, state.normal) < -0.3;
+  return pushing && dot(towards, state.normal) < -0.3;
 }
 
 }  // namespace jugend

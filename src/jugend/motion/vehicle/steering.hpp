@@ -27,7 +27,7 @@ inline double steered(const SteeringTuning& t, double angle, double wanted, doub
   // Back to the middle first, at its own rate.
   if (angle * wanted < 0 || std::abs(wanted) < std::abs(angle)) {
     const double goal = angle * wanted < 0 ? 0.0 : wanted;
-    const double way = std::abs(goal - angle), needs = way / t.return_rate;
+    const double turn = std::abs(goal - angle), needs = turn / t.return_rate;
     if (needs >= dt) return angle + std::copysign(t.return_rate * dt, goal - angle);
     angle = goal, dt -= needs;
   }

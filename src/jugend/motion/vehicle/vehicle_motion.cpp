@@ -62,29 +62,29 @@ void Vehicle::Tick::integrate() {
 }
 
 /// x = v t + a t²/2 and v' = v + a t have one answer: an impulse now, and a force over the tick.
-void Vehicle::Tick::hand_over(SpatialVector way, SpatialVector end) {
+void Vehicle::Tick::hand_over(SpatialVector displacement, SpatialVector end) {
   // What wheels take up in spin the body gives: in the air throttle lifts its nose.
   Vec3 taken{};
   for (std::size_t i = 0; i < contacts.size(); ++i) {
     const auto [team, n, lane] = place(i);
     taken += team.axle.get(lane) * (n.spin_inertia.at[lane] * (team.spin.at[lane] - state.wheels[i].spin));
   }
-  const Vec3 given = body.inverse_inertia * (taken + cross(way.angular * 0.5, taken));
-  way.angular -= given * (0.5 * dt), end.angular -= given;
+  const Vec3 given = body.inverse_inertia * (taken + cross(displacement.angular * 0.5, taken));
+  displacement.angular -= given * (0.5 * dt), end.angular -= given;
   then = end;
-  const SpatialVector acceleration = (end * dt - way) * (2 / (dt * dt));
+  const SpatialVector acceleration = (end * dt - displacement) * (2 / (dt * dt));
   const SpatialVector change = end - acceleration * dt - velocity;
   surroundings.push(v.body_, change.linear * mass, body.centre);
   surroundings.force(v.body_, (acceleration.linear - gravity) * mass - body.force, body.centre);
   surroundings.twist(v.body_, inertia * change.angular);
   surroundings.torque(v.body_, inertia * acceleration.angular - body.torque);
-  for (std::size_t i = 0; ground_gives && i < contacts.size(); ++i) {
+  for (std::size_t i = 0; ground_is_light && i < contacts.size(); ++i) {
     const auto [team, n, lane] = place(i);
-    if (contacts[i].sensed && team.give.at[lane] > 0)
+    if (contacts[i].sensed && team.inverse_mass.at[lane] > 0)
       surroundings.force(contacts[i].ground, team.pushed.get(lane) * (-1 / dt), team.point.get(lane));
   }
-  const Vec3 centre = body.centre + way.linear;
-  const Quat turned = normalised(rotation(way.angular) * body.pose.orientation);
+  const Vec3 centre = body.centre + displacement.linear;
+  const Quat turned = normalised(rotation(displacement.angular) * body.pose.orientation);
   const Vec3 local = to_local(body.pose, body.centre);
   state.expected = {centre - rotate(turned, local), turned};
 }
@@ -117,9 +117,9 @@ void Vehicle::Tick::finish() {
     if (did && !s.pressed) v.events_.push_back({VehicleEventKind::wheel_left_ground, team.left_at.at[lane], wheel, 0});
     if (!was && pressed > 0 && state.moved) {
       const double towards = std::max(0.0, team.ground_rise.at[lane] - dot(team.rise.get(lane), velocity));
-      const double way = -droop - team.height.at[lane], rate = team.lean.at[lane] * towards;
+      const double displacement = -droop - team.height.at[lane], rate = team.slant.at[lane] * towards;
       v.events_.push_back(
-          {VehicleEventKind::wheel_landed, rate > 0 ? std::clamp(way / rate, 0.0, dt) : 0.0, wheel, towards});
+          {VehicleEventKind::wheel_landed, rate > 0 ? std::clamp(displacement / rate, 0.0, dt) : 0.0, wheel, towards});
     }
   }
   state.moved = true;

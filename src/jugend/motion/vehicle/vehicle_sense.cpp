@@ -64,10 +64,10 @@ void Vehicle::Tick::sense() {
     team.ground.set(lane, fixed ? Vec3{} : facts.surface_velocity_at(point));
     team.grip.at[lane] = facts.surface.grip;
     team.rolling.at[lane] = n.rolling.at[lane] + facts.surface.rolling_resistance / n.radius.at[lane];
-    team.give.at[lane] = fixed ? 0.0 : facts.inverse_mass_at(point, normal);
-    team.hold.at[lane] = team.bears.at[lane] = 1e300;
-    if (team.give.at[lane] <= 0) continue;
-    ground_gives = true;
+    team.inverse_mass.at[lane] = fixed ? 0.0 : facts.inverse_mass_at(point, normal);
+    team.bears_along.at[lane] = team.bears_down.at[lane] = 1e300;
+    if (team.inverse_mass.at[lane] <= 0) continue;
+    ground_is_light = true;
     bear(i, facts);
   }
 }
@@ -82,8 +82,8 @@ void Vehicle::Tick::bear(std::size_t wheel, const BodyFacts& facts) {
   const Vec3 against = velocity_at(team.point.get(lane)) - team.ground.get(lane);
   const auto brings = [&](double speed) { return (speed / dt + 2 * strength) * facts.mass; };
   const double bore = s.ground == contacts[wheel].ground ? s.load * std::exp2(40 * dt) : 0;
-  team.hold.at[lane] = brings(norm(in_plane(against - rim, normal)));
-  team.bears.at[lane] = brings(std::max(0.0, -dot(against, normal))) + bore;
+  team.bears_along.at[lane] = brings(norm(in_plane(against - rim, normal)));
+  team.bears_down.at[lane] = brings(std::max(0.0, -dot(against, normal))) + bore;
 }
 
 Vec3 Vehicle::Tick::velocity_at(const Vec3& point) const {
@@ -126,7 +126,7 @@ void Vehicle::Tick::found(std::size_t wheel, const std::optional<Hit>& hit, doub
   state.wheels[wheel].on_ground = false;
   team.point.set(lane, team.mount.get(lane)), team.normal.set(lane, up), team.ground.set(lane, {});
   team.height.at[lane] = -n.droop.at[lane];
-  team.grip.at[lane] = team.rolling.at[lane] = team.give.at[lane] = 0;
+  team.grip.at[lane] = team.rolling.at[lane] = team.inverse_mass.at[lane] = 0;
 }
 
 /// One ray for each wheel through its hub, or two more before and behind; and one where it will be at the tick's end.
@@ -176,32 +176,32 @@ void Vehicle::Tick::sense_by_rays(std::size_t each) {
   }
 }
 
-/// A wheel's ray when it has come along `way`, from further up: what it comes to may be higher.
-Ray Vehicle::Tick::further(const Vec3& mount, const Vec3& way, double length, double radius) const {
-  return {mount + way + up * radius, -up, length + radius};
+/// A wheel's ray when it has come along `displacement`, from further up: what it comes to may be higher.
+Ray Vehicle::Tick::further(const Vec3& mount, const Vec3& displacement, double length, double radius) const {
+  return {mount + displacement + up * radius, -up, length + radius};
 }
 
 /// A ray tells of one place, and the wheel goes on: look where it will be at the tick's end, too. Where both planes
 /// meet on the way the ground bends there; where it drops, the time until then is found by halving; else it counts as
 /// the line between both places.
-void Vehicle::Tick::look_ahead(WheelContact& c, const Ray& ray, const Vec3& way, double radius, Hit& hit,
+void Vehicle::Tick::look_ahead(WheelContact& c, const Ray& ray, const Vec3& displacement, double radius, Hit& hit,
                                const std::optional<Hit>& there, const Filter& others) const {
   const double little = 0.05 * radius;
   const auto at = [&](double share) {
-    return surroundings.cast(further(ray.origin, way * share, ray.length, radius), others);
+    return surroundings.cast(further(ray.origin, displacement * share, ray.length, radius), others);
   };
   const auto off_plane = [&](const Hit& other) { return dot(other.point - hit.point, hit.normal); };
   const auto drops = [&](const std::optional<Hit>& other) { return !other || off_plane(*other) < -little; };
   if (there && dot(there->normal, up) > 0.15 && dot(there->normal, hit.normal) < 0.9998) {
     // Where the line along the first plane comes down to the second.
-    const Vec3 along = way - up * (dot(way, hit.normal) / dot(up, hit.normal));
+    const Vec3 along = displacement - up * (dot(displacement, hit.normal) / dot(up, hit.normal));
     const double from = dot(hit.point - there->point, there->normal), falls = dot(along, there->normal);
     const double share = falls != 0 ? -from / falls : -1;
     if (share > 0.01 && share < 0.99) {
       const auto bend = at(share);
       if (bend && std::abs(off_plane(*bend)) < 0.2 * little) {
         c.until = share * dt;
-        c.bends = true, c.next_point = there->point - way, c.next_normal = there->normal;
+        c.bends = true, c.next_point = there->point - displacement, c.next_normal = there->normal;
         return;
       }
     }

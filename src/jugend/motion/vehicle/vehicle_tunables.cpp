@@ -44,37 +44,37 @@ const Tunables& axle_tunables() {
           [](auto& t) -> auto& { return t.wheel.suspension.bump; }),
       number<A>(
           "spring.droop", "m", 0, 20, "that it falls below", [](auto& t) -> auto& { return t.wheel.suspension.droop; }),
-      one_way<A>(number<A>(
-                     "spring.stiffness", "N/m", 1, 1e9, "of the spring where it begins",
-                     [](auto& t) -> auto& { return t.wheel.suspension.stiffness; }),
-                 spring_ways, spring_by, SpringBy::stiffness),
-      one_way<A>(number<A>(
-                     "spring.sag", "m", 0.001, 20, "under the weight at rest",
-                     [](auto& t) -> auto& { return t.wheel.suspension.sag; }),
-                 spring_ways, spring_by, SpringBy::sag),
-      one_way<A>(number<A>(
-                     "spring.ride_frequency", "Hz", 0.1, 60, "of the weight at rest on its spring",
-                     [](auto& t) -> auto& { return t.wheel.suspension.ride_frequency; }),
-                 spring_ways, spring_by, SpringBy::ride_frequency),
+      one_form<A>(number<A>(
+                      "spring.stiffness", "N/m", 1, 1e9, "of the spring where it begins",
+                      [](auto& t) -> auto& { return t.wheel.suspension.stiffness; }),
+                  spring_ways, spring_by, SpringBy::stiffness),
+      one_form<A>(number<A>(
+                      "spring.sag", "m", 0.001, 20, "under the weight at rest",
+                      [](auto& t) -> auto& { return t.wheel.suspension.sag; }),
+                  spring_ways, spring_by, SpringBy::sag),
+      one_form<A>(number<A>(
+                      "spring.ride_frequency", "Hz", 0.1, 60, "of the weight at rest on its spring",
+                      [](auto& t) -> auto& { return t.wheel.suspension.ride_frequency; }),
+                  spring_ways, spring_by, SpringBy::ride_frequency),
       number<A>(
           "spring.progression", "1", 0, 20, "share by which it has become stiffer at full bump",
           [](auto& t) -> auto& { return t.wheel.suspension.progression; }),
-      one_way<A>(number<A>(
-                     "damper.bump_ratio", "1", 0, 20, "damping while pressed together, as a share of the critical",
-                     [](auto& t) -> auto& { return t.wheel.suspension.bump_ratio; }),
-                 damper_ways, damping_by, DampingBy::ratio),
-      one_way<A>(number<A>(
-                     "damper.rebound_ratio", "1", 0, 20, "and while it comes out again",
-                     [](auto& t) -> auto& { return t.wheel.suspension.rebound_ratio; }),
-                 damper_ways, damping_by, DampingBy::ratio),
-      one_way<A>(number<A>(
-                     "damper.bump", "N s/m", 0, 1e9, "while pressed together",
-                     [](auto& t) -> auto& { return t.wheel.suspension.bump_damping; }),
-                 damper_ways, damping_by, DampingBy::coefficient),
-      one_way<A>(number<A>(
-                     "damper.rebound", "N s/m", 0, 1e9, "while it comes out again",
-                     [](auto& t) -> auto& { return t.wheel.suspension.rebound_damping; }),
-                 damper_ways, damping_by, DampingBy::coefficient),
+      one_form<A>(number<A>(
+                      "damper.bump_ratio", "1", 0, 20, "damping while pressed together, as a share of the critical",
+                      [](auto& t) -> auto& { return t.wheel.suspension.bump_ratio; }),
+                  damper_ways, damping_by, DampingBy::ratio),
+      one_form<A>(number<A>(
+                      "damper.rebound_ratio", "1", 0, 20, "and while it comes out again",
+                      [](auto& t) -> auto& { return t.wheel.suspension.rebound_ratio; }),
+                  damper_ways, damping_by, DampingBy::ratio),
+      one_form<A>(number<A>(
+                      "damper.bump", "N s/m", 0, 1e9, "while pressed together",
+                      [](auto& t) -> auto& { return t.wheel.suspension.bump_damping; }),
+                  damper_ways, damping_by, DampingBy::coefficient),
+      one_form<A>(number<A>(
+                      "damper.rebound", "N s/m", 0, 1e9, "while it comes out again",
+                      [](auto& t) -> auto& { return t.wheel.suspension.rebound_damping; }),
+                  damper_ways, damping_by, DampingBy::coefficient),
       number<A>(
           "stop.share", "1", 0.01, 1, "the last share of bump, in which the stop works",
           [](auto& t) -> auto& { return t.wheel.suspension.stop_share; }),

@@ -121,7 +121,7 @@ const Tunables& walker_tunables() {
           "kick.speed_cap", "m/s", 0, 10000, "the most that a kick changes a body's speed",
           [](auto& t) -> auto& { return t.kick.speed_cap; }),
       number<W>(
-          "dash.distance", "m", 0.01, 1000, "way of a dash", [](auto& t) -> auto& { return t.dash.distance; }),
+          "dash.distance", "m", 0.01, 1000, "length of a dash", [](auto& t) -> auto& { return t.dash.distance; }),
       number<W>(
           "dash.time", "s", 0.01, 60, "time of a dash", [](auto& t) -> auto& { return t.dash.time; }),
       number<W>(

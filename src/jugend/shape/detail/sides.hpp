@@ -56,8 +56,8 @@ inline void disc_towards(const Convex& c, const Vec3& d, Side& side) {
   side.alignment = std::abs(dot(axis, d));
   side.id = top;
   const double radius = c.rim + c.radius;
-  const Vec3 lean = in_plane(d, axis);
-  const Vec3 u = (squared_norm(lean) > 1e-4 ? normalised(lean) : any_perpendicular(axis)) * radius;
+  const Vec3 radial = in_plane(d, axis);
+  const Vec3 u = (squared_norm(radial) > 1e-4 ? normalised(radial) : any_perpendicular(axis)) * radius;
   const Vec3 v = cross(side.normal, u);
   for (int k = 0; k < 12; ++k) side.add(c.points[top] + u * std::cos(pi * k / 6) + v * std::sin(pi * k / 6));
 }
@@ -156,14 +156,14 @@ inline bool cut_between(std::array<Vec3, 2>& line, const std::array<Vec3, 2>& ot
   if (!(length2 > 0)) return false;
   const double s0 = dot(line[0] - other[0], u) / length2, s1 = dot(line[1] - other[0], u) / length2;
   if ((s0 < 0 && s1 < 0) || (s0 > 1 && s1 > 1)) return false;
-  const Vec3 start = line[0], way = line[1] - line[0];
+  const Vec3 start = line[0], span = line[1] - line[0];
   const auto at = [&](double s) {
     if (s >= 0 && s <= 1) return s;
     return s < 0 ? 0.0 : 1.0;
   };
   if (s1 == s0) return true;
-  line[0] = start + way * ((at(s0) - s0) / (s1 - s0));
-  line[1] = start + way * ((at(s1) - s0) / (s1 - s0));
+  line[0] = start + span * ((at(s0) - s0) / (s1 - s0));
+  line[1] = start + span * ((at(s1) - s0) / (s1 - s0));
   return true;
 }
 

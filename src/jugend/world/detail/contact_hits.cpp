@@ -97,8 +97,8 @@ bool Solver::rebound_now(ContactRow& row, double time, const double (&gap_then)[
     const double answer = levers.speed(k, duo) - before[k];
     into += p.push * (before[k] + pulled), answered += 0.5 * p.push * answer;
     const Vec3 slip = old.relative(p.lever_a, p.lever_b), now = duo.relative(p.lever_a, p.lever_b);
-    for (const auto& [impulse, way] : {std::pair{p.slip_1, row.tangent_1}, {p.slip_2, row.tangent_2}})
-      into += impulse * dot(slip, way), answered += 0.5 * impulse * dot(now - slip, way);
+    for (const auto& [impulse, tangent] : {std::pair{p.slip_1, row.tangent_1}, {p.slip_2, row.tangent_2}})
+      into += impulse * dot(slip, tangent), answered += 0.5 * impulse * dot(now - slip, tangent);
   }
   const double share = into + answered > 0 && answered > 0 ? std::clamp(-into / answered, 0.0, 1.0) : 1;
   for (PointRow& p : points) {

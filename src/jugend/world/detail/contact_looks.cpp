@@ -91,8 +91,8 @@ void Solver::take_over(State& state, ContactRow& row, const Contact& found, doub
     to.local = rotate(frame_a, to.lever_a);
     PointRow& p = points_[row.first + k];
     place_point(row, p, to.lever_a, to.lever_b);
-    const Vec3 way = (duo.va - duo.vb) * time;
-    const double until = dot(row.normal, way) + (dot(duo.wa, p.arm_a) - dot(duo.wb, p.arm_b)) * time;
+    const Vec3 motion = (duo.va - duo.vb) * time;
+    const double until = dot(row.normal, motion) + (dot(duo.wa, p.arm_a) - dot(duo.wb, p.arm_b)) * time;
     to.separation -=
         until + dot(row.normal, duo.a.moved - duo.b.moved) + dot(duo.a.turned, p.arm_a) - dot(duo.b.turned, p.arm_b);
     p.separation = to.separation;

@@ -55,7 +55,7 @@ void Solver::load_contact(const State& state, ContactRow& row) {
     PointRow& p = points_[row.first + k];
     place_point(row, p, from.lever_a, from.lever_b);
     p.separation = from.separation;
-    p.warm = from.hold * h_;
+    p.warm = from.warm_force * h_;
     row.sure |= p.warm > 0 || from.separation < -settings_.slop;
     p.warm_1 = dot(from.hold_friction, row.tangent_1) * h_;
     p.warm_2 = dot(from.hold_friction, row.tangent_2) * h_;

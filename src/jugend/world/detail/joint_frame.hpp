@@ -13,7 +13,7 @@ struct JointFrame {
   Quat turn_a, turn_b;    // the joint's axes, as each body has them
   Vec3 axis;              // of b, in the world; distance joints: from b to a; pulleys: from the wheel to a
   Vec3 axis_b;            // the same for what b does: `position` grows with a along `axis` and with b against this
-  double position = 0;    // angle, way or length
+  double position = 0;    // angle, displacement or length
 
   JointFrame(const Joint& joint, const Vec3& centre_a, const Quat& orientation_a, const Vec3& centre_b,
              const Quat& orientation_b)

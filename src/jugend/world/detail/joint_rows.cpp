@@ -91,7 +91,7 @@ struct JointSolve {
   Line about(const Vec3& direction) const { return {duo, direction, {}, {}, true}; }
 
   /// Holds one row's speed at -bias(error); what that took.
-  double hold(Line line, double error, double& now) const {
+  double constrain(Line line, double error, double& now) const {
     const double inverse_mass = line.inverse_mass();
     if (!(inverse_mass > 0)) return 0.0;
     const double more = -share * (line.speed() + bias(error)) / inverse_mass - give * now;
@@ -135,7 +135,7 @@ struct JointSolve {
   void limits() const {
     const double over = frame.position - joint.high, under = frame.position - joint.low;
     if (joint.low == joint.high) {
-      hold(axis(), over, row.limit.now);
+      constrain(axis(), over, row.limit.now);
     } else if (std::abs(over) < std::abs(under)) {
       double now = -row.limit.now;
       stop(axis().reversed(), -over, now);
@@ -161,13 +161,13 @@ struct JointSolve {
     const Vec3 wrong = cross(frame.axis, rotate(frame.turn_a, {1, 0, 0}));
     for (const Vec3& side : {rotate(frame.turn_b, {0, 1, 0}), rotate(frame.turn_b, {0, 0, 1})}) {
       double now = dot(row.turn.now, side);
-      row.turn.now += side * hold(about(side), dot(wrong, side), now);
+      row.turn.now += side * constrain(about(side), dot(wrong, side), now);
     }
   }
   void slide_along_axis_alone() const {
     for (const Vec3& side : {rotate(frame.turn_b, {0, 1, 0}), rotate(frame.turn_b, {0, 0, 1})}) {
       double now = dot(row.point.now, side);
-      row.point.now += side * hold(across(side), dot(frame.at_a - frame.at_b, side), now);
+      row.point.now += side * constrain(across(side), dot(frame.at_a - frame.at_b, side), now);
     }
   }
   void one_point() const {
@@ -203,8 +203,8 @@ struct JointSolve {
 
 void Solver::load_joint(const State& state, JointRow& row) {
   const Joint& joint = state.joints[row.joint];
-  row.point.start(joint.hold * h_);
-  row.turn.start(joint.hold_torque * h_);
+  row.point.start(joint.warm_force * h_);
+  row.turn.start(joint.warm_torque * h_);
   row.limit.start(joint.hold_limit * h_);
   row.motor.start(joint.hold_motor * h_);
   row.spring.start(joint.hold_spring * h_);

@@ -107,7 +107,7 @@ Pose pose_after(const Body& body, double t) {
 /// go on as they are; `held` are directions into which they cannot, because they touch there already.
 double time_of_touch(const Body& a, const Shape& shape_a, const Body& b, const Shape& shape_b, const Gathered& held,
                      double dt, double tolerance) {
-  Vec3 way = (a.velocity - b.velocity) * dt;
+  Vec3 motion = (a.velocity - b.velocity) * dt;
   Pose start = a.pose;  // a little off what is touched, so that its seams are not run into
   for (std::size_t i = 0; i < held.count; ++i) {
     if (held.list[i].dropped) continue;
@@ -115,21 +115,21 @@ double time_of_touch(const Body& a, const Shape& shape_a, const Body& b, const S
     double deepest = 0;
     for (const ManifoldPoint& p : held.list[i].manifold.points)
       deepest = std::max(deepest, 5 * tolerance - p.separation);
-    const double lift = deepest - dot(n, start.position - a.pose.position), into = dot(way, n);
+    const double lift = deepest - dot(n, start.position - a.pose.position), into = dot(motion, n);
     if (lift > 0 && deepest < 0.1 * a.inner + 10 * tolerance) start.position += n * lift;
-    if (into < 0) way -= n * into;
+    if (into < 0) motion -= n * into;
   }
   const double turning = (norm(a.spin) * a.reach + norm(b.spin) * b.reach) * dt;
   double best = 2;
   if (turning <= 0.1 * (a.inner + b.inner)) {
     visit_placed(shape_a, start, everywhere, [&](const Convex& part, std::uint32_t) {
-      if (const auto hit = sweep(part, way, shape_b, b.pose)) best = std::min(best, hit->touch.fraction);
+      if (const auto hit = sweep(part, motion, shape_b, b.pose)) best = std::min(best, hit->touch.fraction);
     });
     return best <= 1 ? best * dt : -1;
   }
   // Conservative advancement (Mirtich, "Impulse-based dynamic simulation", 1996): as far on as they cannot
   // have met, again and again.
-  const double bound = norm(way) + turning;
+  const double bound = norm(motion) + turning;
   double t = 0;
   for (int round = 0; round < 200 && t <= 1; ++round) {
     const double gap =
@@ -151,7 +151,7 @@ void hand_down(const Contact* old, std::size_t old_count, Contact* fresh, std::s
   }
   if (count == 0) return;
   const auto give = [&](std::size_t from, ContactPoint& p, const Vec3& normal) {
-    p.hold = left[from]->hold;
+    p.warm_force = left[from]->warm_force;
     p.hold_friction = in_plane(left[from]->hold_friction, normal);
     left[from] = nullptr;
   };
@@ -159,7 +159,7 @@ void hand_down(const Contact* old, std::size_t old_count, Contact* fresh, std::s
     for (std::size_t i = 0; i < fresh_count; ++i) {
       for (std::uint32_t k = 0; k < fresh[i].count; ++k) {
         ContactPoint& p = fresh[i].points[k];
-        if (p.hold > 0) continue;
+        if (p.warm_force > 0) continue;
         std::size_t best = count;
         double nearest = same_place * same_place;
         for (std::size_t o = 0; o < count; ++o) {
@@ -245,13 +245,14 @@ double gather_ahead(const Body& a, const Shape& shape_a, const Body& b, const Sh
   const std::size_t first = all.count;
   gather(shape_a, pose_after(a, time), shape_b, pose_after(b, time), 10 * settings.tolerance, all);
   if (composed(shape_b) && all.count > 1) drop_inner_edges_within(shape_b, pose_after(b, time), seam, all);
-  const Vec3 turn_a = a.spin * time, turn_b = b.spin * time, way = (a.velocity - b.velocity) * time;
+  const Vec3 turn_a = a.spin * time, turn_b = b.spin * time, motion = (a.velocity - b.velocity) * time;
   for (std::size_t i = first; i < all.count; ++i) {
     Manifold& m = all.list[i].manifold;
     all.list[i].later = true;
     for (ManifoldPoint& p : m.points) {
       const Vec3 lever_a = p.point - a.centre - a.velocity * time, lever_b = p.point - b.centre - b.velocity * time;
-      p.separation = std::max(p.separation, 0.0) - dot(m.normal, way + cross(turn_a, lever_a) - cross(turn_b, lever_b));
+      p.separation =
+          std::max(p.separation, 0.0) - dot(m.normal, motion + cross(turn_a, lever_a) - cross(turn_b, lever_b));
     }
   }
   return time;

@@ -23,7 +23,7 @@ class Register {
   /// Changes with what it holds, and comes again only with the same.
   std::uint64_t version() const { return version_; }
 
-  std::uint32_t hold(const T& thing) {
+  std::uint32_t retain(const T& thing) {
     const std::size_t hash = hash_of(thing);
     const auto [first, last] = numbers_.equal_range(hash);
     for (auto at = first; at != last; ++at) {
@@ -60,7 +60,7 @@ class Register {
     version_ = ++versions_;
   }
 
-  /// As it was with `things` at `version`; `each_held(hold)` calls hold(number) for each holder.
+  /// As it was with `things` at `version`; `each_held(retain)` calls retain(number) for each holder.
   template <class EachHeld>
   void restore(const std::vector<T>& things, std::uint64_t version, EachHeld&& each_held) {
     const bool same = version == version_;

@@ -231,7 +231,7 @@ void Solver::store(State& state, const Workers& workers) {
         ContactPoint& to = contact.points[k];
         to.force = p.sum * per_step;
         to.friction = (row.tangent_1 * p.sum_1 + row.tangent_2 * p.sum_2) * per_step;
-        to.hold = p.yields < least_yield ? 0 : p.warm * per_sub;
+        to.warm_force = p.yields < least_yield ? 0 : p.warm * per_sub;
         to.hold_friction = (row.tangent_1 * p.warm_1 + row.tangent_2 * p.warm_2) * per_sub;
         // Where one of the two stands still, that is where they touch.
         const double found_at = to.separation;
@@ -251,8 +251,8 @@ void Solver::store(State& state, const Workers& workers) {
     const double held = joint.told_in == tick ? 1 : static_cast<double>(settings_.part) / settings_.parts;
     const auto tell = [&](auto& mean, const auto& sum) { mean = mean * held + sum * (per_step / settings_.parts); };
     joint.told_in = tick;
-    tell(joint.force, row.point.sum), joint.hold = row.point.warm * per_sub;
-    tell(joint.torque, row.turn.sum), joint.hold_torque = row.turn.warm * per_sub;
+    tell(joint.force, row.point.sum), joint.warm_force = row.point.warm * per_sub;
+    tell(joint.torque, row.turn.sum), joint.warm_torque = row.turn.warm * per_sub;
     tell(joint.limit_force, row.limit.sum), joint.hold_limit = row.limit.warm * per_sub;
     tell(joint.motor_force, row.motor.sum), joint.hold_motor = row.motor.warm * per_sub;
     tell(joint.spring_force, row.spring.sum), joint.hold_spring = row.spring.warm * per_sub;

@@ -108,7 +108,7 @@ struct ContactBatch {
 template <class T>
 struct Impulse {
   T now{}, warm{}, sum{};
-  void start(const T& hold) { warm = hold, sum = T{}, now = T{}; }
+  void start(const T& carried) { warm = carried, sum = T{}, now = T{}; }
   void finish(double kick) { sum += now, warm = now * (1 / kick); }
 };
 

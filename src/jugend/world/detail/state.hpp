@@ -81,9 +81,9 @@ struct ContactPoint {
   Vec3 lever_a, lever_b;  // from the centres of mass, world axes
   Vec3 local;             // on a, in its frame: to know it again
   double separation = 0;
-  double force = 0;  // N along the normal, mean of the last step
-  Vec3 friction;     // N, likewise
-  double hold = 0;   // N along the normal at the step's end: where the next one starts from
+  double force = 0;       // N along the normal, mean of the last step
+  Vec3 friction;          // N, likewise
+  double warm_force = 0;  // N along the normal at the step's end: where the next one starts from
   Vec3 hold_friction;
   std::uint32_t feature = 0;
   std::uint32_t part = 0;
@@ -142,7 +142,7 @@ struct Joint {
   std::uint64_t told_in = 0;  // the number of its tick's first step
   double limit_force = 0, motor_force = 0, spring_force = 0, cone_force = 0;
   // The same at its end, for the next to start from.
-  Vec3 hold, hold_torque;
+  Vec3 warm_force, warm_torque;
   double hold_limit = 0, hold_motor = 0, hold_spring = 0, hold_cone = 0;
 };
 

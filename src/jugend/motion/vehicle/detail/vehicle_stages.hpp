@@ -89,7 +89,7 @@ void Vehicle::Tick::Solver<L>::bars(WheelBatch& team, const WheelConstants& n, c
   const L bar = within(wanted, zero - most, most).where(both);
   bar.store(team.bar);
   const Mask light = both & ~masses, straight = light & (bar == wanted);  // with masses hub() adds it, and its slope
-  const S push_by = S::of(team.push) * L::of(team.lean);
+  const S push_by = S::of(team.push) * L::of(team.slant);
   push(force, push_by, bar.where(light) + (number(G) * stiff * (held.known - held.known.crossed())).where(straight));
   if (k == 0) add((number(0.5 * G * G) * stiff).where(straight), push_by + push_by.crossed() * number(-1));
 }
@@ -99,25 +99,25 @@ template <class L>
 template <int k>
 void Vehicle::Tick::Solver<L>::spring(WheelBatch& team, const WheelConstants& n, const Upright& held, const L& rate,
                                       L (&force)[6]) {
-  const L zero = number(0), lean = L::of(team.lean), give = L::of(team.give);
+  const L zero = number(0), slant = L::of(team.slant), inverse_mass = L::of(team.inverse_mass);
   const Mask light = held.near & ~held.heavy;
   StrutForce f = strut(n, held.height, rate);
-  if (tick.ground_gives) {  // light ground gives way before a damper could turn it round
-    const Mask gives = zero < give;
-    const L eased = f.damping / (number(1) + number(tick.dt) * f.damping * give);
-    f.force = larger(f.force + (eased - f.damping) * rate, zero).where(gives, f.force);
+  if (tick.ground_is_light) {  // light ground gives way before a damper could turn it round
+    const Mask yields = zero < inverse_mass;
+    const L eased = f.damping / (number(1) + number(tick.dt) * f.damping * inverse_mass);
+    f.force = larger(f.force + (eased - f.damping) * rate, zero).where(yields, f.force);
     f.damping = eased;
-    const L bears = L::of(team.bears) / lean;
-    const Mask all = bears < f.force;
-    f.force = smaller(f.force, bears), f.stiffness = f.stiffness.where(~all), f.damping = f.damping.where(~all);
+    const L bears_down = L::of(team.bears_down) / slant;
+    const Mask all = bears_down < f.force;
+    f.force = smaller(f.force, bears_down), f.stiffness = f.stiffness.where(~all), f.damping = f.damping.where(~all);
   }
   const S push_at = S::of(team.push);
   if (k == 0) {
     f.stiffness.where(light).store(team.spring_k), f.damping.where(light).store(team.spring_c);
-    add((lean * lean * number(G) * (number(G) * f.stiffness + f.damping)).where(light), push_at);
+    add((slant * slant * number(G) * (number(G) * f.stiffness + f.damping)).where(light), push_at);
   }
-  const L normal = (lean * (f.force + number(G) * L::of(team.spring_k) * held.known)).where(light);
-  larger(lean * (f.force + L::of(team.bar)), zero).where(light).store(team.load[k]);
+  const L normal = (slant * (f.force + number(G) * L::of(team.spring_k) * held.known)).where(light);
+  larger(slant * (f.force + L::of(team.bar)), zero).where(light).store(team.load[k]);
   normal.store(team.normal_force);
   push(force, push_at, normal);
 }
@@ -127,7 +127,7 @@ template <class L>
 template <int k>
 void Vehicle::Tick::Solver<L>::hub(WheelBatch& team, const WheelConstants& n, const Upright& held, const L& rate,
                                    L (&force)[6]) {
-  const L zero = number(0), one = number(1), g = number(G), lean = L::of(team.lean), per_mass = L::of(n.per_unsprung);
+  const L zero = number(0), one = number(1), g = number(G), slant = L::of(team.slant), per_mass = L::of(n.per_unsprung);
   const L bar = L::of(team.bar);
   L z = L::of(team.hub), speed = L::of(team.hub_speed), off_hub = zero, off_speed = zero;
   if (k > 0) {
@@ -142,27 +142,27 @@ void Vehicle::Tick::Solver<L>::hub(WheelBatch& team, const WheelConstants& n, co
   const Mask pressed = held.near & held.heavy & (zero < deep);
   const L stiffness = L::of(n.tyre_stiffness).where(pressed), damping = L::of(n.tyre_damping).where(pressed);
   L tyre = larger(stiffness * deep + damping * (rate - speed), zero).where(pressed);
-  if (tick.ground_gives) tyre = smaller(tyre, L::of(team.bears) / lean);
+  if (tick.ground_is_light) tyre = smaller(tyre, L::of(team.bears_down) / slant);
   const S along_strut = S::of(team.strut), push_at = S::of(team.push);
   if (k == 0) {
     const L den = one + g * per_mass * (damping + f.damping + g * (stiffness + f.stiffness));
-    const L gives = (g * (g * f.stiffness + f.damping) / den).where(held.heavy);
-    const L share = (g * (g * stiffness + damping) * per_mass * lean).where(held.near & held.heavy);
+    const L yields = (g * (g * f.stiffness + f.damping) / den).where(held.heavy);
+    const L share = (g * (g * stiffness + damping) * per_mass * slant).where(held.near & held.heavy);
     stiffness.store(team.tyre_k), damping.store(team.tyre_c), den.store(team.hub_den);
-    gives.store(team.hub_give), share.store(team.hub_share);
+    yields.store(team.hub_compliance), share.store(team.hub_share);
     f.stiffness.where(held.heavy, L::of(team.spring_k)).store(team.spring_k);
     f.damping.where(held.heavy, L::of(team.spring_c)).store(team.spring_c);
-    add(gives * (one + share), along_strut);
+    add(yields * (one + share), along_strut);
   }
   const L tyre_k = L::of(team.tyre_k), spring_k = L::of(team.spring_k);
   const L hub_rate = speed - off_hub;
   const L pulled = (tyre - f.force + g * tyre_k * held.known - g * (tyre_k + spring_k) * hub_rate) * per_mass +
                    number(dot(tick.gravity, tick.up)) - off_speed;
   hub_rate.store(team.hub_rate), pulled.store(team.hub_push);
-  const L along = (f.force + g * spring_k * hub_rate + L::of(team.hub_give) * pulled).where(held.heavy);
+  const L along = (f.force + g * spring_k * hub_rate + L::of(team.hub_compliance) * pulled).where(held.heavy);
   push(force, along_strut, along - tyre);  // what links hold, across the strut
-  push(force, push_at, lean * tyre);
-  const L load = (lean * tyre).where(held.heavy, L::of(team.load[k]));
+  push(force, push_at, slant * tyre);
+  const L load = (slant * tyre).where(held.heavy, L::of(team.load[k]));
   load.store(team.load[k]);
   load.where(held.heavy, L::of(team.normal_force)).store(team.normal_force);
 }
@@ -183,10 +183,10 @@ SpatialVector Vehicle::Tick::Solver<L>::stage() {
     WheelBatch& team = tick.teams[i];
     const WheelConstants& n = tick.v.table_->wheels[i];
     const S rise = S::of(team.rise);
-    const L lean = L::of(team.lean), climbs = L::of(team.ground_rise);
-    const L rate = lean * (climbs - dot(rise, vel));
-    const Upright held{L::of(team.height) + lean * (climbs * number(t) - dot(rise, x)),
-                       k == 0 ? rate : lean * (climbs * number(time_rate) - dot(rise, vel + taken)), is(team.near),
+    const L slant = L::of(team.slant), climbs = L::of(team.ground_rise);
+    const L rate = slant * (climbs - dot(rise, vel));
+    const Upright held{L::of(team.height) + slant * (climbs * number(t) - dot(rise, x)),
+                       k == 0 ? rate : slant * (climbs * number(time_rate) - dot(rise, vel + taken)), is(team.near),
                        number(0) < L::of(n.unsprung)};
     if (tick.v.has_bars_) bars<k>(team, n, held, force);
     if (tick.v.has_light_) spring<k>(team, n, held, rate, force);
@@ -216,12 +216,12 @@ void Vehicle::Tick::Solver<L>::follow(const SpatialVector& rate) {
     (L::of(team.along_rate) + beta * (along - r * spin)).where(touches).store(rates.along);
     (L::of(team.side_rate) + beta * side).where(touches).store(rates.side);
 
-    const L lean = L::of(team.lean);
+    const L slant = L::of(team.slant);
     L pressed = L::of(team.normal_force);
     const L pushed = dot(S::of(team.push), rate);
     const Mask heavy = zero < L::of(n.unsprung), light = near & ~heavy;
-    const L gives = lean * g * (g * L::of(team.spring_k) + L::of(team.spring_c)) * pushed;
-    pressed = pressed + (lean * (L::of(team.bar) - gives)).where(light);
+    const L yields = slant * g * (g * L::of(team.spring_k) + L::of(team.spring_c)) * pushed;
+    pressed = pressed + (slant * (L::of(team.bar) - yields)).where(light);
     if (tick.v.has_hubs_) {
       const L lifted = (L::of(team.hub_share) * dot(S::of(team.rise), rate)).where(near);
       const L speed = (L::of(team.hub_push) - dot(S::of(team.strut), rate) - lifted) / L::of(team.hub_den);
@@ -235,7 +235,7 @@ void Vehicle::Tick::Solver<L>::follow(const SpatialVector& rate) {
     (L::of(team.pressed) + pressed).store(team.pressed);
     (L::of(team.pushed_along) + fa).store(team.pushed_along);
     (L::of(team.pushed_side) + fs).store(team.pushed_side);
-    if (tick.ground_gives) {
+    if (tick.ground_is_light) {
       (V::of(team.pushed) + V::of(team.push.linear) * pressed + V::of(team.along.linear) * fa +
        V::of(team.side.linear) * fs)
           .store(team.pushed);

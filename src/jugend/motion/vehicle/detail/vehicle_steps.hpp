@@ -10,7 +10,7 @@ template <class L>
 void Vehicle::Tick::Solver<L>::stand_on(WheelBatch& team, const WheelConstants& n, const Mask& which) const {
   const V point = V::of(team.point), normal = V::of(team.normal), heading = V::of(team.heading);
   const V upwards = V::of(tick.up), centre = V::of(tick.lowered);
-  within(number(1) / dot(normal, upwards), number(1), number(3)).where(which, L::of(team.lean)).store(team.lean);
+  within(number(1) / dot(normal, upwards), number(1), number(3)).where(which, L::of(team.slant)).store(team.slant);
   const V forwards = (heading - normal * dot(heading, normal)).normalised(heading), sideways = cross(forwards, normal);
   const V lever = point + upwards * (number(tick.tuning.force_height) * L::of(n.radius)) - centre;
   V direction = normal;
@@ -61,7 +61,7 @@ void Vehicle::Tick::Solver<L>::prepare() {
     dot(ground, along).store(team.ground_along), dot(ground, side).store(team.ground_side);
     for (Doubles4* row : {&team.pressed, &team.pushed_along, &team.pushed_side, &team.left_at, &team.bar})
       number(0).store(*row);
-    if (tick.ground_gives) V::of(Vec3{}).store(team.pushed);
+    if (tick.ground_is_light) V::of(Vec3{}).store(team.pushed);
     if (tick.tuning.drive.differential == Differential::locked) {  // both wheels of an axle turn as one
       const L spin = L::of(team.spin);
       ((spin + spin.crossed()) * number(0.5)).where(is(n.joined), spin).store(team.spin);
@@ -92,7 +92,7 @@ void Vehicle::Tick::Solver<L>::bend(std::size_t wheel) {
   which.at[at.lane] = 1;
   stand_on(at.team, at.numbers, is(which));
   const double down =
-      dot(at.team.mount.get(at.lane) - c.next_point, c.next_normal) * at.team.lean.at[at.lane];  // along the strut
+      dot(at.team.mount.get(at.lane) - c.next_point, c.next_normal) * at.team.slant.at[at.lane];  // along the strut
   at.team.height.at[at.lane] = at.numbers.rest_length.at[at.lane] + at.numbers.radius.at[at.lane] - down;
   c.until = tick.dt, c.bends = false;
 }
@@ -106,8 +106,8 @@ void Vehicle::Tick::Solver<L>::stop_hub(WheelBatch& team, const WheelConstants& 
   if ((hub - inside) * speed > 0) {
     const SpatialVector strut = team.strut.get(lane);
     const Vec3 turning = tick.body.inverse_inertia * strut.angular;
-    const double gives = 1 / tick.mass + dot(strut.angular, turning);
-    const double impulse = speed / (1 / n.unsprung.at[lane] + gives);
+    const double compliance = 1 / tick.mass + dot(strut.angular, turning);
+    const double impulse = speed / (1 / n.unsprung.at[lane] + compliance);
     now += SpatialVector{strut.linear * (impulse / tick.mass), turning * impulse};
     speed = 0;
   }
@@ -122,23 +122,24 @@ bool Vehicle::Tick::Solver<L>::press_whole(SpatialVector& offset, SpatialVector&
   bool any = false;
   for (std::size_t i = 0; i < tick.contacts.size(); ++i) {
     const auto [team, n, lane] = tick.place(i);
-    if (team.near.at[lane] == 0 || n.unsprung.at[lane] > 0 || team.bears.at[lane] < 1e300) continue;
+    if (team.near.at[lane] == 0 || n.unsprung.at[lane] > 0 || team.bears_down.at[lane] < 1e300) continue;
     const SpatialVector rise = team.rise.get(lane);
-    const double lean = team.lean.at[lane], climbs = team.ground_rise.at[lane], give = team.give.at[lane];
-    const double before = team.height.at[lane] + lean * (climbs * (time - h) - dot(rise, step_x));
+    const double slant = team.slant.at[lane], climbs = team.ground_rise.at[lane],
+                 inverse_mass = team.inverse_mass.at[lane];
+    const double before = team.height.at[lane] + slant * (climbs * (time - h) - dot(rise, step_x));
     const double deep =
-        team.height.at[lane] + lean * (climbs * time - dot(rise, offset)) - std::max(n.bump.at[lane], before - slowly);
+        team.height.at[lane] + slant * (climbs * time - dot(rise, offset)) - std::max(n.bump.at[lane], before - slowly);
     if (deep <= 1e-12) continue;
     any = true;
     const SpatialVector moves{rise.linear / tick.mass, tick.body.inverse_inertia * rise.angular};
-    const double gives = lean * dot(rise, moves);
-    offset += moves * (deep / gives);
-    const double rate = lean * (climbs - dot(rise, now));
+    const double compliance = slant * dot(rise, moves);
+    offset += moves * (deep / compliance);
+    const double rate = slant * (climbs - dot(rise, now));
     if (rate <= 0) continue;
-    const double impulse = rate / (gives + lean * give);
+    const double impulse = rate / (compliance + slant * inverse_mass);
     now += moves * impulse;
     team.pressed.at[lane] += impulse;
-    if (give > 0) team.pushed.set(lane, team.pushed.get(lane) + rise.linear * impulse);
+    if (inverse_mass > 0) team.pushed.set(lane, team.pushed.get(lane) + rise.linear * impulse);
   }
   return any;
 }
@@ -148,7 +149,7 @@ void Vehicle::Tick::Solver<L>::stop_body(SpatialVector& offset, SpatialVector& n
   bool any = false;
   for (std::size_t i = 0; i < tick.teams.size() && !any; ++i) {
     const WheelBatch& team = tick.teams[i];
-    const L rise = L::of(team.lean) * (L::of(team.ground_rise) * number(time) - dot(S::of(team.rise), offset));
+    const L rise = L::of(team.slant) * (L::of(team.ground_rise) * number(time) - dot(S::of(team.rise), offset));
     const Mask deep = L::of(tick.v.table_->wheels[i].bump) < L::of(team.height) + rise;
     any = (deep & is(team.near)).any();
   }

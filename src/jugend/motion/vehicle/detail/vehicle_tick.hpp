@@ -28,7 +28,7 @@ struct Vehicle::Tick {
   double strength = 0, per_strength = 0, mass = 0;
   bool stood = false;                       // did it, when the last tick ended?
   bool any_on_ground = false;               // is there ground that a wheel reaches?
-  bool ground_gives = false;                // does anything that a wheel stands on move by its force?
+  bool ground_is_light = false;             // does anything that a wheel stands on move by its force?
   double throttle = 0, foot = 0, hand = 0;  // what is asked of drive and brakes
 
   Tick(Vehicle& vehicle, std::span<WheelContact> wheels, std::span<WheelBatch> fours, const VehicleIntent& i,
@@ -61,8 +61,8 @@ struct Vehicle::Tick {
   void bear(std::size_t wheel, const BodyFacts& facts);
   bool climbs(std::size_t wheel, const BodyFacts& facts) const;
   Vec3 velocity_at(const Vec3& point) const;
-  Ray further(const Vec3& mount, const Vec3& way, double length, double radius) const;
-  void look_ahead(WheelContact& c, const Ray& ray, const Vec3& way, double radius, Hit& hit,
+  Ray further(const Vec3& mount, const Vec3& displacement, double length, double radius) const;
+  void look_ahead(WheelContact& c, const Ray& ray, const Vec3& displacement, double radius, Hit& hit,
                   const std::optional<Hit>& there, const Filter& others) const;
   void steer();
   void ask();
@@ -72,7 +72,7 @@ struct Vehicle::Tick {
   template <class Lanes>
   class Solver;
   void integrate();
-  void hand_over(SpatialVector way, SpatialVector end);
+  void hand_over(SpatialVector displacement, SpatialVector end);
   void finish();
 };
 

@@ -23,7 +23,7 @@ struct Vehicle::Tick::Solver<L>::Grip {
     const L fade =
         within(number(1) - L::of(n.load_fade) * (load * L::of(n.per_load) - number(1)), number(0.25), number(1.5)) *
         load;
-    limit = smaller(L::of(n.grip) * L::of(team.grip) * fade, L::of(team.hold));
+    limit = smaller(L::of(n.grip) * L::of(team.grip) * fade, L::of(team.bears_along));
     along = L::of(n.along_slope) * fade, side = L::of(n.side_slope) * fade;
     full = larger(limit.where(~brush, limit * number(3)), number(1e-300));
   }
@@ -34,7 +34,7 @@ struct Vehicle::Tick::Solver<L>::Grip {
     return inside.where(of_full < number(1), limit / (full * larger(of_full, number(1))));
   }
   /// Are all four held by straight tyres that do not slide? Then no share needs to be worked out: all are one.
-  JUGEND_INLINE bool holds(const L& straight_along, const L& straight_side) const {
+  JUGEND_INLINE bool sticks(const L& straight_along, const L& straight_side) const {
     const L square = straight_along * straight_along + straight_side * straight_side;
     return !(brush | (full * full < square)).any();
   }
@@ -113,7 +113,7 @@ template <class L>
 struct Vehicle::Tick::Solver<L>::TyreForce {
   L along, side, damp_along, damp_side;
   L share;  // of the straight force that is left
-  bool holds;
+  bool sticks;
 };
 
 /// Stretch beyond which all slides does not grow: it is cut in `m`.
@@ -121,9 +121,9 @@ template <class L>
 auto Vehicle::Tick::Solver<L>::tyre_force(const WheelConstants& n, const Grip& grip, Tread& m) const -> TyreForce {
   const L zero = number(0), one = number(1);
   TyreForce f;
-  f.holds = grip.holds(grip.along * m.ua, grip.side * m.us);
+  f.sticks = grip.sticks(grip.along * m.ua, grip.side * m.us);
   f.share = one;
-  if (!f.holds) {
+  if (!f.sticks) {
     const L wished = grip.of_full(grip.along * m.ua, grip.side * m.us), shorter = one / larger(wished, one);
     m.ua = m.ua * shorter, m.us = m.us * shorter;
     f.share = grip.share(smaller(wished, one));
@@ -150,16 +150,16 @@ template <class L>
 void Vehicle::Tick::Solver<L>::tyre_slopes(WheelBatch& team, const Grip& grip, const Tread& m, const TyreForce& f,
                                            const L& decay) const {
   const L zero = number(0), one = number(1), g = number(G), step = number(h);
-  const L settle = one / (one + step * decay), beta = g / (one + g * decay);
-  const L ahead_along = grip.along * (m.ua + step * m.slide_along) * settle;
-  const L ahead_side = grip.side * (m.us + step * m.slide_side) * settle;
+  const L fade = one / (one + step * decay), beta = g / (one + g * decay);
+  const L ahead_along = grip.along * (m.ua + step * m.slide_along) * fade;
+  const L ahead_side = grip.side * (m.us + step * m.slide_side) * fade;
   L stiff_along = grip.along.where(m.touches), stiff_side = grip.side.where(m.touches);
-  if (!f.holds || !grip.holds(ahead_along, ahead_side)) {
+  if (!f.sticks || !grip.sticks(ahead_along, ahead_side)) {
     const L share_then = grip.share(grip.of_full(ahead_along, ahead_side));
     const auto slope_between = [&](const L& from, const L& to) JUGEND_INLINE_LAMBDA {
-      const L way = to - from;
-      const Mask little = way.without_sign() < number(1e-9) * (from.without_sign() + one);
-      return within((share_then * to - f.share * from) / way, zero, one).where(~little, share_then);
+      const L span = to - from;
+      const Mask little = span.without_sign() < number(1e-9) * (from.without_sign() + one);
+      return within((share_then * to - f.share * from) / span, zero, one).where(~little, share_then);
     };
     stiff_along = stiff_along * slope_between(grip.along * m.ua, ahead_along);
     stiff_side = stiff_side * slope_between(grip.side * m.us, ahead_side);

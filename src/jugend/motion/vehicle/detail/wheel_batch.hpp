@@ -21,26 +21,26 @@ struct WheelRates {
 /// Four wheels during a tick. Directions and levers are in the world, from the centre that forces act about.
 struct WheelBatch {
   // What was sensed and is asked for.
-  Doubles4 near;                   // 1: there is ground in reach, still
-  Vec3s4 point, normal;            // of the ground; m and a unit vector
-  Vec3s4 mount;                    // at the tick's start
-  Vec3s4 heading;                  // of the wheel, across the strut
-  Vec3s4 ground;                   // m/s of the ground itself
-  Doubles4 height;                 // m: the compression that the ground asks for at the tick's start
-  Doubles4 grip, rolling, give;    // of the surface: share; share of the load; 1/kg along the normal
-  Doubles4 hold, bears;            // N that it can bear in this tick, along it and down on it
-  Doubles4 brake, drive, inertia;  // N m at the most; share of all drive; kg m² that its axle turns
+  Doubles4 near;                         // 1: there is ground in reach, still
+  Vec3s4 point, normal;                  // of the ground; m and a unit vector
+  Vec3s4 mount;                          // at the tick's start
+  Vec3s4 heading;                        // of the wheel, across the strut
+  Vec3s4 ground;                         // m/s of the ground itself
+  Doubles4 height;                       // m: the compression that the ground asks for at the tick's start
+  Doubles4 grip, rolling, inverse_mass;  // of the surface: share; share of the load; 1/kg along the normal
+  Doubles4 bears_along, bears_down;      // N that it can bear in this tick, along it and down on it
+  Doubles4 brake, drive, inertia;        // N m at the most; share of all drive; kg m² that its axle turns
   // What stands on the ground there: what raises it, what the ground's force does, ahead and right of the wheel.
   SixOf4 rise, push, along, side, strut;
   Vec3s4 axle;                                      // about which it turns, rolling forwards: to the left
-  Doubles4 lean;                                    // 1 / (normal · strut)
+  Doubles4 slant;                                   // 1 / (normal · strut)
   Doubles4 ground_rise, ground_along, ground_side;  // m/s
   // As they are at the time that the solver has come to.
   Doubles4 spin, u_along, u_side, hub, hub_speed;
   // Slopes of a step, kept from its first stage for its second.
   Doubles4 spring_k, spring_c;  // of what holds the body up
   Doubles4 tyre_k, tyre_c;      // of the tyre upright, under a hub with a mass
-  Doubles4 hub_den, hub_give, hub_share;
+  Doubles4 hub_den, hub_compliance, hub_share;
   Doubles4 stiff_along, stiff_side;  // N/m of stretch
   Doubles4 hold_along, hold_side;    // N s/m: the same with its rate, eliminated
   Doubles4 beta;                     // s: γ h / (1 + γ h decay)

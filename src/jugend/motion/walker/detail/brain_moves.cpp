@@ -20,14 +20,14 @@ void WalkerBrain::Tick::act() {
 /// m/s along the level: as fast as ground, water and crouching let it.
 Vec3 WalkerBrain::Tick::wish() const {
   const Vec3 level = in_plane(intent.move, state.up);
-  Vec3 way = level / std::max(1.0, norm(level));
-  if (state.wall.since_jump + now < tuning.wall.hold_off && dot(way, state.wall.normal) < 0)
-    way = in_plane(way, state.wall.normal);
+  Vec3 direction = level / std::max(1.0, norm(level));
+  if (state.wall.since_jump + now < tuning.wall.hold_off && dot(direction, state.wall.normal) < 0)
+    direction = in_plane(direction, state.wall.normal);
   double top = tuning.run.top_speed;
   if (state.on_ground) top *= state.ground.surface.speed;
   if (state.crouched) top *= tuning.crouch.speed_share;
   top *= 1 + (tuning.swim.wade_speed - 1) * std::min(1.0, state.under / tuning.swim.float_share);
-  return way * top;
+  return direction * top;
 }
 
 RunRamp WalkerBrain::Tick::next_ramp(const Vec3& velocity, const Vec3& target, const RunRates& at, double time) const {
@@ -178,14 +178,14 @@ void WalkerBrain::Tick::note_take_off() {
 
 void WalkerBrain::Tick::start_dash() {
   const DashTuning& d = tuning.dash;
-  Vec3 way = dash_direction(d, intent.move, state.facing, intent.aim, state.up);
-  const double rise = dot(way, state.up);
-  if (state.on_ground && rise < 0) way = normalised(in_plane(way, state.up), state.facing);
+  Vec3 direction = dash_direction(d, intent.move, state.facing, intent.aim, state.up);
+  const double rise = dot(direction, state.up);
+  if (state.on_ground && rise < 0) direction = normalised(in_plane(direction, state.up), state.facing);
   Charges{d.charge, state.dash.charge}.use(now);
   state.dash.left = now + d.time;
   const Vec3 with = carrier();
   if (state.on_ground && rise > 0.05) leave_ground(false);
-  state.velocity = with + (state.on_ground ? tilted(way, state.ground.normal, state.up) : way) * d.speed();
+  state.velocity = with + (state.on_ground ? tilted(direction, state.ground.normal, state.up) : direction) * d.speed();
   jump.fall();
   swims = false;
   emit(WalkerEventKind::dashed, d.speed());

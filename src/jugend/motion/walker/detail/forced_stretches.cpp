@@ -105,9 +105,9 @@ double ForcedWalker::Body::ground_stretch(double time) {
   const double ground_rise = dot(state.ground.velocity, up);
   const Vec3 began = in_plane(state.velocity, up) - with, target = in_plane(wish(), up);
   Vec3 level = began;
-  const double hold = std::clamp(state.ground.surface.grip, 0.0, 1.0) * stagger.control(now);
+  const double grip = std::clamp(state.ground.surface.grip, 0.0, 1.0) * stagger.control(now);
   const RunRamp ramp =
-      settled_ramp(level, [&](const Vec3& v) { return next_forced_ramp(v, target, rates_of(tuning.run, hold), time); });
+      settled_ramp(level, [&](const Vec3& v) { return next_forced_ramp(v, target, rates_of(tuning.run, grip), time); });
   if (state.ground.mass > 0 && !thrown()) state.footing.momentum += (ramp.end_velocity - began) * body.mass;
   const double took = ramp.duration, rising = dot(state.velocity, up);
   // Stretched legs do not pull: it falls. Bent ones brake their own way back, so that no landing throws it up again.
@@ -162,8 +162,8 @@ double ForcedWalker::Body::fly(const FlightPlan& plan) {
 }
 
 double ForcedWalker::Body::swim_stretch(double time) {
-  const auto [way, end] = plan_swim(time);
-  state.position += way - frame * time;
+  const auto [displacement, end] = plan_swim(time);
+  state.position += displacement - frame * time;
   state.velocity = end;
   return time;
 }

@@ -88,7 +88,7 @@ void Walker::Body::bounce_off(const Hit& hit, const BodyFacts& facts, const Vec3
     state.velocity += n * (impulse * own);
     if (facts.mass > 0) surroundings.push(hit.body, n * -impulse, hit.point);
     const double on_with = dot(frame - state.velocity, n);
-    if (facts.mass > 0 && on_with > 0) kept += n * -on_with, state.velocity += n * on_with;
+    if (facts.mass > 0 && on_with > 0) withheld += n * -on_with, state.velocity += n * on_with;
   }
   const bool rose = dot(arriving, state.up) > least_rise;
   if (dot(n, state.up) < -0.1 && rose) {
@@ -108,19 +108,19 @@ void Walker::Body::bounce_off(const Hit& hit, const BodyFacts& facts, const Vec3
 
 double Walker::Body::swim_stretch(double time) {
   see_from({});
-  const auto [way, end] = plan_swim(time);
-  const auto hit = surroundings.sweep(trunk(state.position, 0).view(), way, solids());
+  const auto [displacement, end] = plan_swim(time);
+  const auto hit = surroundings.sweep(trunk(state.position, 0).view(), displacement, solids());
   if (!hit) {
-    state.position += way;
+    state.position += displacement;
     state.velocity = contacts.clip(end);
     return time;
   }
-  const double share = backed_off(*hit, way);
-  state.position += way * share;
+  const double share = backed_off(*hit, displacement);
+  state.position += displacement * share;
   const double into = dot(end - surroundings.facts(hit->body).velocity_at(hit->point), hit->normal);
   state.velocity = end - hit->normal * std::min(0.0, into);
   // What is left of the way goes along what was met.
-  const Vec3 rest = in_plane(way * (1 - share), hit->normal);
+  const Vec3 rest = in_plane(displacement * (1 - share), hit->normal);
   const auto second = surroundings.sweep(trunk(state.position, 0).view(), rest, solids());
   state.position += second ? rest * backed_off(*second, rest) : rest;
   if (const Ground g = sense(state.position, skin, tuning.ground.probe);

@@ -92,11 +92,11 @@ void Walker::Body::push_out(const Overlap& deepest, bool by_movable, double shar
   Vec3 out = deepest.normal;
   if (const Vec3 level = in_plane(out, state.up); state.on_ground && norm(level) > 0.5)
     out = level / squared_norm(level);  // it keeps its feet on the ground
-  const Vec3 way = out * (share * (deepest.depth + 0.5 * skin));
+  const Vec3 displacement = out * (share * (deepest.depth + 0.5 * skin));
   Filter others = solids();
   others.ignored = deepest.body;
   // Along what is in the way, and along the crease of two such, as far as that leads out.
-  Vec3 rest = way, first;
+  Vec3 rest = displacement, first;
   for (int wall = 0; wall < 3; ++wall) {
     auto blocked = surroundings.sweep(trunk(state.position, clear_of_steps()).view(), rest, others);
     if (blocked && !by_movable && surroundings.facts(blocked->body).mass > 0) {
@@ -157,7 +157,7 @@ void Walker::Body::stand_on(const Ground& g) {
 }
 
 void Walker::Body::touch_down(const Ground& g, const Vec3& relative, double impact) {
-  kept = {};
+  withheld = {};
   if (g.mass > 0 && impact > 0) {
     const BodyFacts facts = surroundings.facts(g.body);
     const double impulse = impact / (1 / tuning.body.mass + facts.inverse_mass_at(g.point, state.up));
@@ -168,7 +168,7 @@ void Walker::Body::touch_down(const Ground& g, const Vec3& relative, double impa
 }
 
 void Walker::Body::finish(const Vec3&) {
-  state.velocity += kept;
+  state.velocity += withheld;
   if (state.on_ground) ridden += dt - now;  // held by walls
   if (state.on_ground && ridden > 0)        // its weight lies on what it stands on
     press(state.up * (-tuning.body.mass * strength * tuning.push.weight * ridden / dt));
@@ -200,20 +200,20 @@ bool Walker::Body::ride(bool last) {
   if (!last && done != Vec3{} && !(facts.layers & walker_layer::swept))
     return false;  // that has moved once and for all
   const Pose& pose = facts.pose;
-  Vec3 way = to_world(pose, local) - start;
-  if (way != Vec3{}) {
+  Vec3 displacement = to_world(pose, local) - start;
+  if (displacement != Vec3{}) {
     Filter others = solids();
     others.ignored = body;
     others.still_only = true;  // what moves has moved already, or is carried too: leave_solids() sees to it
-    const auto hit = surroundings.sweep(trunk(start, tuning.ground.step_height).view(), way, others);
-    if (hit && last) emit(WalkerEventKind::squeezed, norm(way) * (1 - hit->distance), hit->body);
-    if (hit) way *= backed_off(*hit, way);
+    const auto hit = surroundings.sweep(trunk(start, tuning.ground.step_height).view(), displacement, others);
+    if (hit && last) emit(WalkerEventKind::squeezed, norm(displacement) * (1 - hit->distance), hit->body);
+    if (hit) displacement *= backed_off(*hit, displacement);
     state.facing = normalised(in_plane(rotate(pose.orientation, ahead), state.up), state.facing);
   }
-  state.position = start + way;
-  state.ride.done = way;
+  state.position = start + displacement;
+  state.ride.done = displacement;
   if (last) state.ride = {};
-  return way != done;
+  return displacement != done;
 }
 
 }  // namespace jugend

@@ -12,7 +12,7 @@ namespace jugend {
 struct Walker::Body final : WalkerBrain::Tick {
   using Tick::Tick;
   PressedPlanes barriers{};  // walls, and slopes too steep to walk up, met on the ground: level normals
-  Vec3 kept{};               // m/s into bodies that give way: not moved by in this tick, but not lost
+  Vec3 withheld{};           // m/s into bodies that give way: not moved by in this tick, but not lost
   bool push_spent = false;
 
   bool begin() override;

@@ -65,36 +65,37 @@ double Walker::Body::ground_stretch(double time) {
   const Vec3 heading = normalised(in_plane(relative, state.up));
   Vec3 along = barriers.clip(tilted(heading, ground.normal, state.up) * norm(relative));
   const Vec3 target = barriers.clip(tilted(wish(), ground.normal, state.up));
-  const double hold = std::clamp(ground.surface.grip, 0.0, 1.0) * stagger.control(now);
+  const double grip = std::clamp(ground.surface.grip, 0.0, 1.0) * stagger.control(now);
   const Vec3 began = along;
   const RunRamp ramp =
-      settled_ramp(along, [&](const Vec3& v) { return next_ramp(v, target, rates_of(tuning.run, hold), time); });
+      settled_ramp(along, [&](const Vec3& v) { return next_ramp(v, target, rates_of(tuning.run, grip), time); });
   if (ground.mass > 0 && !thrown())  // what it gets from running on a body, that body will get back
     state.footing.momentum += in_plane(ramp.end_velocity - began, state.up) * tuning.body.mass;
-  const Vec3 way = along * ramp.duration + ramp.acceleration * (0.5 * ramp.duration * ramp.duration);
-  if (way == Vec3{}) {
+  const Vec3 displacement = along * ramp.duration + ramp.acceleration * (0.5 * ramp.duration * ramp.duration);
+  if (displacement == Vec3{}) {
     finish_ground_stretch(ramp.duration, ramp.end_velocity);
     return ramp.duration;
   }
 
-  Walk walk = try_walk(way);
+  Walk walk = try_walk(displacement);
   Walk beyond = walk;
   if (!walk.ground.walkable) {  // it ends on the way, or becomes too steep: find the last place that holds
     double good = 0, bad = walk.share;
     for (int halving = 0; halving < 24; ++halving) {
       const double middle = 0.5 * (good + bad);
-      const Walk half_way = try_walk(way * middle);
-      (half_way.ground.walkable ? good : bad) = middle;
-      if (!half_way.ground.walkable) beyond = half_way;
+      const Walk half = try_walk(displacement * middle);
+      (half.ground.walkable ? good : bad) = middle;
+      if (!half.ground.walkable) beyond = half;
     }
-    walk = try_walk(way * good);
+    walk = try_walk(displacement * good);
     walk.share = good;
   }
-  // Time at that share of the way: way·(v t + a t²/2) = share × way·way.
+  // Time at that share of the displacement d: d·(v t + a t²/2) = share × d·d.
   double spent = ramp.duration;
   if (walk.share < 1) {
-    const double done = walk.share * dot(way, way);
-    spent = first_root_within(0.5 * dot(way, ramp.acceleration), dot(way, along), -done, ramp.duration);
+    const double done = walk.share * dot(displacement, displacement);
+    spent =
+        first_root_within(0.5 * dot(displacement, ramp.acceleration), dot(displacement, along), -done, ramp.duration);
     if (!(spent >= 0)) spent = walk.share * ramp.duration;
   }
   Vec3 velocity = walk.share < 1 ? along + ramp.acceleration * spent : ramp.end_velocity;
@@ -107,7 +108,7 @@ double Walker::Body::ground_stretch(double time) {
   if (walk.wall) meet_wall(*walk.wall, walk.hit.body, walk.hit.point, velocity, spent);
   const Vec3 against = in_plane(beyond.ground.touch_normal, state.up);
   const bool holds = beyond.ground.walkable;
-  const bool too_steep = !holds && !beyond.low && beyond.ground.found && dot(against, way) < 0;
+  const bool too_steep = !holds && !beyond.low && beyond.ground.found && dot(against, displacement) < 0;
   if (beyond.low) meet_wall(*beyond.low, beyond.hit.body, beyond.hit.point, velocity, spent);
   if (too_steep) meet_wall(normalised(against), beyond.ground.body, beyond.ground.point, velocity, spent);
   finish_ground_stretch(spent, barriers.clip(velocity));
@@ -132,10 +133,10 @@ void Walker::Body::meet_wall(const Vec3& n, BodyId body, const Vec3& at, Vec3& v
   const double needed = (wanted - given_way) * facts.mass / dt;
   const double force = push_wall(facts, body, n, at, needed, std::max(0.0, 1 - (now + spent) / dt));
   const double gained = (facts.layers & walker_layer::swept) != 0 ? force * dt / facts.mass : 0;
-  const double kept_speed =
+  const double withheld_speed =
       std::clamp(given_way + gained + dot(state.ground.velocity, n), 0.0, std::max(0.0, -dot(velocity, n)));
-  kept += n * -kept_speed;
-  velocity += n * kept_speed;
+  withheld += n * -withheld_speed;
+  velocity += n * withheld_speed;
 }
 
 /// `needed` N bring the body to the speed wanted in a tick, of which a `share` is left. Returns the N that it gives.
