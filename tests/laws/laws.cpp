@@ -175,7 +175,6 @@ const std::vector<Exception>& known_exceptions() {
                                                  {"energy", Cast::bodies, contacts},
                                                  {"shifted", Cast::bodies, contacts, at_times},
                                                  {"scaled", Cast::forced, size},
-                                                 {"turned", Cast::forced, contacts, rarely},
                                                  {"turned", Cast::roller, contacts, rarely},
                                                  {"scaled", Cast::bodies, size},
                                                  {"rate", Cast::roller, contacts},

@@ -5,6 +5,7 @@
 #include <jugend/base/error.hpp>
 #include <jugend/motion/port/intent.hpp>
 
+#include "../support/random.hpp"
 #include "../support/scene.hpp"
 
 namespace jugend::testing {
@@ -67,6 +68,28 @@ TEST_P(ForcedAtRate, StandsAtItsHeightAndUpright) {
   f.run(1.5, hz);
   EXPECT_GT(rotate(f.stage.world.pose(body).orientation, {0, 1, 0}).y, 0.999);
   EXPECT_NEAR(f.facts().position.y, 0, 2e-3);
+}
+
+TEST_P(ForcedAtRate, ComesUprightWithoutSpinningUp) {
+  Random random(5);
+  for (int i = 0; i < 40; ++i) {
+    Forced f;
+    World& world = f.stage.world;
+    const BodyId body = f.walker().body();
+    const double tilt = random.uniform(0.1, 0.8), turn = random.uniform(0, 2 * pi), spin = random.uniform(-1e-3, 1e-3);
+    const Pose upright = world.pose(body);
+    const Quat tilted = rotation(Vec3{std::cos(turn), 0, std::sin(turn)} * tilt);
+    world.place(body, {upright.position + Vec3{0, 2, 0}, tilted * upright.orientation});
+    world.set_motion(body, {}, rotate(tilted, {0, spin, 0}));
+    double fastest = 0;
+    for (double now = 0; now < 2; now += dt) {
+      f.tick(dt);
+      const Vec3 own_up = rotate(world.pose(body).orientation, {0, 1, 0});
+      fastest = std::max(fastest, std::abs(dot(world.spin(body), own_up)));
+    }
+    EXPECT_LT(fastest, 0.01) << "tilted by " << tilt << " at " << hz << " Hz";
+    EXPECT_NEAR(rotate(world.pose(body).orientation, {0, 1, 0}).y, 1, 1e-3) << "tilted by " << tilt;
+  }
 }
 
 TEST_P(ForcedAtRate, RunsToTopSpeedInItsTimeAndStops) {

@@ -107,11 +107,9 @@ void ForcedWalker::Body::bring(const Vec3& displacement, const Vec3& end) {
 void ForcedWalker::Body::stand_upright() {
   const Vec3 own_up = rotate(body.pose.orientation, {0, 1, 0});
   const Vec3 change = settling(-turn_between(own_up, state.up), body.spin, legs.balance, dt);
-  const double size = norm(change);
-  if (size <= 0) return;
-  const Vec3 about = change / size;
-  const double inverse = dot(about, body.inverse_inertia * about);
-  if (inverse > 0) surroundings.twist(id, about * (std::min(size / inverse / dt, legs.balance_torque) * dt));
+  const Vec3 impulse = body.inertia() * change;
+  const double most = legs.balance_torque * dt, size = norm(impulse);
+  if (size > 0) surroundings.twist(id, impulse * std::min(1.0, most / size));
 }
 
 }  // namespace jugend
