@@ -176,6 +176,8 @@ const std::vector<Exception>& known_exceptions() {
                                                  {"shifted", Cast::bodies, contacts, at_times},
                                                  {"scaled", Cast::forced, size},
                                                  {"turned", Cast::roller, contacts, rarely},
+                                                 {"shifted", Cast::forced, contacts, rarely},
+                                                 {"shifted", Cast::roller, contacts, rarely},
                                                  {"scaled", Cast::bodies, size},
                                                  {"rate", Cast::roller, contacts},
                                                  {"seams", Cast::roller, contacts, now_and_then},

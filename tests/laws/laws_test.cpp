@@ -5,6 +5,8 @@
 
 #include <cmath>
 
+#include "query_law.hpp"
+
 namespace jugend::laws {
 namespace {
 
@@ -61,6 +63,15 @@ TEST(LawScenes, TheFirstOfAllIsReallyMoved) {
     }
     EXPECT_GT(furthest, 0.1) << name_of(cast);
   }
+}
+
+TEST(QueryLaw, NoneIsMissedAndNoneIsWrong) {
+  std::uint64_t asked = 0;
+  for (std::uint32_t seed = 1; seed <= 5 * most_scenes; ++seed) {
+    const std::string said = broken_by_queries(seed, asked);
+    EXPECT_EQ(said, "") << "seed " << seed;
+  }
+  EXPECT_GT(asked, 100 * most_scenes);
 }
 
 }  // namespace

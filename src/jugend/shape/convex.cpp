@@ -11,7 +11,9 @@ namespace jugend {
 namespace {
 
 constexpr double cores_touch = 1e-10;  // m: nearer cores have no reliable direction between them
-constexpr double sharp_margin = 1e-9;  // m: the radius given to a pair that has none, so that it has a direction
+// The radius given to a pair that has none, so that it has a direction: m, and a share of how far off its places are,
+// since their rounding would turn the direction between nearer ones.
+constexpr double sharp_margin = 1e-9, sharp_share = 1e-10;
 constexpr double unfelt_depth = 1e-9;  // m: a motion that would not press in further than this is no hit
 
 /// Up to four pairs of core points: the simplex of GJK in terms that survive a move of `a`.
@@ -304,7 +306,9 @@ Separation separation(const Convex& a, const Convex& b) {
 std::optional<Touch> first_touch(const Convex& a, const Vec3& motion, const Convex& b) {
   // The distance of two convex bodies along a straight motion is a convex function of the time, so
   // Newton's steps from the left never pass the first contact, and end at once on flat faces.
-  const double touching = std::max(a.radius + b.radius, sharp_margin);
+  const auto extent = [](const Vec3& v) { return std::abs(v.x) + std::abs(v.y) + std::abs(v.z); };
+  const double far = extent(a.points[0]) + extent(b.points[0]) + extent(motion);
+  const double touching = std::max({a.radius + b.radius, sharp_margin, sharp_share * far});
   Simplex simplex;
   double t = 0;
   for (int round = 0;; ++round) {

@@ -9,6 +9,12 @@ Bounds joined(const Bounds& a, const Bounds& b) {
   return both;
 }
 
+/// What lies in it may lie beside it by a rounding.
+Bounds with_rounding(const Bounds& b) {
+  const Vec3 far = max(abs(b.low), abs(b.high));
+  return b.grown(DynamicTree::rounding * std::max({far.x, far.y, far.z}));
+}
+
 }  // namespace
 
 std::uint32_t DynamicTree::take_node() {
@@ -24,8 +30,9 @@ std::uint32_t DynamicTree::take_node() {
 }
 
 std::uint32_t DynamicTree::insert(const Bounds& bounds, std::uint32_t item) {
+  const Bounds box = with_rounding(bounds);
   const std::uint32_t leaf = take_node();
-  nodes_[leaf].box = bounds;
+  nodes_[leaf].box = box;
   nodes_[leaf].item = item;
   attach(leaf);
   return leaf;
@@ -37,14 +44,15 @@ void DynamicTree::remove(std::uint32_t leaf) {
 }
 
 void DynamicTree::move(std::uint32_t leaf, const Bounds& bounds) {
+  const Bounds box = with_rounding(bounds);
   const std::uint32_t parent = nodes_[leaf].parent;
-  if (parent == none || nodes_[parent].box.contains(bounds)) {
-    nodes_[leaf].box = bounds;
+  if (parent == none || nodes_[parent].box.contains(box)) {
+    nodes_[leaf].box = box;
     if (parent != none) refit_upward(parent);
     return;
   }
   detach(leaf);
-  nodes_[leaf].box = bounds;
+  nodes_[leaf].box = box;
   attach(leaf);
 }
 

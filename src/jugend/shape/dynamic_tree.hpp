@@ -10,7 +10,7 @@
 
 namespace jugend {
 
-/// Binary, with the bounds as they are (no margin): a thing is taken out and put back when it has moved.
+/// Binary, with the bounds as they are but for roundings: a thing is taken out and put back when it has moved.
 /// Each insertion goes where it adds least surface, and rotates its ancestors where that saves surface
 /// (Kopta et al., "Fast, effective BVH updates for animated scenes", I3D 2012).
 class DynamicTree {
@@ -20,6 +20,8 @@ class DynamicTree {
   void remove(std::uint32_t leaf);
   /// As remove and insert, but keeps the handle; cheap where the bounds stay inside the parent's.
   void move(std::uint32_t leaf, const Bounds& bounds);
+
+  static constexpr double rounding = 4e-15;  // of a place, as a share of how far off it is
 
   const Bounds& bounds(std::uint32_t leaf) const { return nodes_[leaf].box; }
   bool empty() const { return root_ == none; }
@@ -45,6 +47,8 @@ class DynamicTree {
   template <class Visit>
   void along(const Vec3& from, const Vec3& motion, const Vec3& half, double limit, Visit&& visit) const {
     const Vec3 inverse{1 / motion.x, 1 / motion.y, 1 / motion.z};
+    const double room = rounding * (std::abs(from.x) + std::abs(from.y) + std::abs(from.z));
+    const Vec3 reach = half + Vec3{room, room, room};
     const Bounds passed =
         limit < infinity  // what an endless motion meets its box does not tell
             ? Bounds{from - half, from + half}.swept(motion * limit).grown(1e-9 * (norm(from) + limit))
@@ -55,7 +59,7 @@ class DynamicTree {
       if (short_motion) return true;  // hardly more than the box round all of it
       double enter = 0, leave = limit;
       for (int k = 0; k < 3; ++k) {
-        const double low = b.low[k] - half[k] - from[k], high = b.high[k] + half[k] - from[k];
+        const double low = b.low[k] - reach[k] - from[k], high = b.high[k] + reach[k] - from[k];
         if (motion[k] == 0) {
           if (low > 0 || high < 0) return false;
           continue;

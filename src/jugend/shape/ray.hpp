@@ -15,7 +15,8 @@ struct Ray {
 };
 
 /// Where a ray meets a shape. A ray that starts inside a solid hits it at distance 0, with the normal
-/// against the ray; a triangle is a sheet without an inside and is hit from both sides.
+/// against the ray; a triangle is a sheet without an inside and is hit from both sides. One that the ray sees from its
+/// edge, to rounding, is met anywhere within its extent, or passed.
 struct RayHit {
   double distance = 0;     ///< m along the ray
   Vec3 normal;             ///< unit, towards the ray's origin

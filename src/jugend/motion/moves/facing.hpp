@@ -13,9 +13,9 @@ inline Vec3 turned_to_face(const Vec3& facing, const Vec3& move, const Vec3& up,
   const Vec3 level = in_plane(move, up);
   if (squared_norm(level) < 0.0025) return facing;
   const Vec3 goal = normalised(level);
-  const double angle = std::atan2(dot(cross(facing, goal), up), dot(facing, goal));
-  const double turned = angle - smoothed(angle, 0.0, half_life, dt);
-  return normalised(in_plane(rotate(rotation(up * turned), facing), up), facing);
+  const Vec3 left = cross(up, facing);
+  const double turned = std::atan2(dot(left, goal), dot(facing, goal)) * (1 - share_left(half_life, dt));
+  return normalised(facing * std::cos(turned) + left * std::sin(turned), facing);
 }
 
 }  // namespace jugend

@@ -52,7 +52,7 @@ Vec3 Walker::Body::narrowing(const Vec3& roof, const Vec3& ground, const Vec3& h
 
 /// Is what the trunk ran into ground that can be walked up: a face, not the edge of a high step?
 bool Walker::Body::rises_like_ground(const Hit& hit) const {
-  if (dot(hit.normal, state.up) < std::cos(tuning.ground.slope_limit)) return false;
+  if (dot(hit.normal, state.up) < walkable_rise) return false;
   const double near = 0.1 * tuning.body.radius;
   const auto face = surroundings.cast({hit.point + hit.normal * near, -hit.normal, 2 * near}, solids());
   return face && dot(face->normal, hit.normal) > 1 - 1e-6;
@@ -78,18 +78,20 @@ double Walker::Body::ground_stretch(double time) {
   }
 
   Walk walk = try_walk(displacement);
-  Walk beyond = walk;
+  std::optional<Walk> failed;
   if (!walk.ground.walkable) {  // it ends on the way, or becomes too steep: find the last place that holds
+    failed = walk;
     double good = 0, bad = walk.share;
     for (int halving = 0; halving < 24; ++halving) {
       const double middle = 0.5 * (good + bad);
       const Walk half = try_walk(displacement * middle);
       (half.ground.walkable ? good : bad) = middle;
-      if (!half.ground.walkable) beyond = half;
+      if (!half.ground.walkable) failed = half;
     }
     walk = try_walk(displacement * good);
     walk.share = good;
   }
+  const Walk& beyond = failed ? *failed : walk;
   // Time at that share of the displacement d: d·(v t + a t²/2) = share × d·d.
   double spent = ramp.duration;
   if (walk.share < 1) {
