@@ -1,6 +1,7 @@
 // ./dev laws: holds all laws against random scenes for as long as is asked, and prints what breaks.
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <chrono>
 #include <cmath>
 #include <cstdlib>
@@ -10,21 +11,59 @@
 #include <string>
 
 #include "laws.hpp"
+#include "query_law.hpp"
 
 using namespace jugend::laws;
+
+namespace {
+
+/// 0: none was missed, none was wrong.
+int ask_queries(double seconds, std::uint32_t seed) {
+  std::uint64_t asked = 0;
+  int broken = 0;
+  const auto start = std::chrono::steady_clock::now();
+  while (std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count() < seconds) {
+    const std::string said = broken_by_queries(seed, asked);
+    if (!said.empty() && ++broken <= 20) fmt::print("seed {}: {}\n", seed, said);
+    ++seed;
+  }
+  fmt::print("{} rays, sweeps and near queries: {} missed or wrong\n", asked, broken);
+  return broken > 0;
+}
+
+}  // namespace
 
 int main(int argc, char** argv) {
   double seconds = 60;
   std::uint32_t seed = 1;
   bool all = false;
   std::string only, only_cast;
+  constexpr const char* usage =
+      "jugend_laws [--seconds N] [--seed S] [--law NAME] [--cast KIND] [--all]: holds random scenes to all laws of "
+      "motion,\n"
+      "or to one; --all: those that cannot be held yet too. --law queries: rays, sweeps and near queries.\n";
   for (int i = 1; i < argc; ++i) {
     const std::string word = argv[i];
-    if (word == "--seconds" && i + 1 < argc) seconds = std::strtod(argv[++i], nullptr);
-    if (word == "--seed" && i + 1 < argc) seed = static_cast<std::uint32_t>(std::strtoul(argv[++i], nullptr, 10));
-    if (word == "--law" && i + 1 < argc) only = argv[++i];
-    if (word == "--cast" && i + 1 < argc) only_cast = argv[++i];
-    if (word == "--all") all = true;  // those that cannot be held yet, too
+    const bool takes_one = word == "--seconds" || word == "--seed" || word == "--law" || word == "--cast";
+    if (word == "--help") return fmt::print("{}", usage), 0;
+    if ((!takes_one && word != "--all") || (takes_one && i + 1 == argc)) {
+      fmt::print(stderr, "{}: {}\n{}", word, takes_one ? "what follows it is missing" : "no such option", usage);
+      return 2;
+    }
+    if (word == "--all") all = true;
+    if (word == "--seconds") seconds = std::strtod(argv[++i], nullptr);
+    if (word == "--seed") seed = static_cast<std::uint32_t>(std::strtoul(argv[++i], nullptr, 10));
+    if (word == "--law") only = argv[++i];
+    if (word == "--cast") only_cast = argv[++i];
+  }
+  const auto named = [&](const auto& list, const std::string& name, auto&& name_of_one) {
+    return name.empty() ||
+           std::any_of(std::begin(list), std::end(list), [&](const auto& x) { return name == name_of_one(x); });
+  };
+  if (!named(all_casts, only_cast, [](Cast cast) { return name_of(cast); }) ||
+      (only != "queries" && !named(all_laws(), only, [](const Law& law) { return law.name; }))) {
+    fmt::print(stderr, "there is no such law or cast\n{}", usage);
+    return 2;
   }
   struct Count {
     int held = 0, broken = 0;
@@ -35,6 +74,7 @@ int main(int argc, char** argv) {
       return broken > std::ceil(known + 2 * std::sqrt(known));
     }
   };
+  if (only == "queries") return ask_queries(seconds, seed);
   std::map<std::string, Count> counts;
   const auto start = std::chrono::steady_clock::now();
   const auto spent = [&] { return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count(); };

@@ -113,7 +113,8 @@ Span span_in(const Convex& part, const WideVec& from, const WideVec& along) {
       for (const int k : {1, 2, 4}) {
         const int u = k == 1 ? 2 : 1, v = k == 4 ? 2 : 4;
         face(p[0], p[static_cast<std::size_t>(u)], p[static_cast<std::size_t>(v)], inner);
-        face(p[static_cast<std::size_t>(k)], p[static_cast<std::size_t>(k + u)], p[static_cast<std::size_t>(k + v)], inner);
+        face(p[static_cast<std::size_t>(k)], p[static_cast<std::size_t>(k + u)], p[static_cast<std::size_t>(k + v)],
+             inner);
       }
       return span;
     }
@@ -438,7 +439,8 @@ std::string wrong_in_a_world(Random& random, std::uint64_t& asked) {
     const double found = hit ? hit->distance : infinity;
     if (differs(found, best)) return fmt::format("a ray meets {}, alone they are met at {}", found, best);
 
-    const PlacedConvex mover(Box{Vec3{1, 0.6, 0.3} * (k * random.uniform(0.01, 1))}, {from, random.pose(1).orientation});
+    const PlacedConvex mover(Box{Vec3{1, 0.6, 0.3} * (k * random.uniform(0.01, 1))},
+                             {from, random.pose(1).orientation});
     double first = infinity;
     for (const auto& [body, at] : bodies) {
       if (const auto touch = sweep(mover.view(), direction * length, body, at))
