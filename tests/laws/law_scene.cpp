@@ -280,10 +280,7 @@ struct Player {
       for (; next < scene.inputs.size() && scene.inputs[next].at + how.delay <= now + 1e-9; ++next)
         apply(scene.inputs[next]);
       for (; sample <= now - how.delay + 1e-9; sample += 0.1) played.path.push_back(frame.back(place(), now * seconds));
-      const double before = scene.cast == Cast::bodies ? testing::energy(stage.world) : 0;
       stage.tick(dt);
-      if (scene.cast == Cast::bodies)
-        played.energy_gain = std::max(played.energy_gain, testing::energy(stage.world) - before);
       if (stage.actors() > 0) {
         for (const ActorEvent& e : stage.actor(0).heard()) {
           // What is lifted by a hair over an edge is no jump.

@@ -72,7 +72,6 @@ struct Played {
   std::vector<double> tops;  ///< m of each apex above its take-off
   Vec3 end;
   int landings = 0;
-  double energy_gain = 0;  ///< J that bodies have more at the end of a tick than at the start, the most
   std::uint64_t hash = 0;
   bool finite = true;
 };

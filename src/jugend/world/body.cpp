@@ -86,6 +86,9 @@ namespace world_state {
 /// length so easily that a contact a hair beside it would throw them about.
 constexpr double thinnest = 1e-4;
 
+/// And as a share of mass times the square of how far the shape reaches from the axis: a solid one has a third or so.
+constexpr double lightest_turn = 0.01;
+
 std::size_t hash_of(const Shape& shape) {
   StateHash hash;
   hash.add(static_cast<std::uint64_t>(shape.index()));
@@ -117,7 +120,12 @@ void set_mass_properties(Body& body, const BodyPlan& plan) {
   body.mass = solid->mass;
   body.local_centre = plan.centre_of_mass.value_or(solid->centre);
   if (plan.inertia) {
-    body.moments = *plan.inertia;
+    // One far less than its shape allows would let a touch at its skin spin it without end.
+    const Bounds box = bounds(plan.shape, Pose{});
+    const Vec3 far = max(abs(box.low - body.local_centre), abs(box.high - body.local_centre)),
+               squared{far.x * far.x, far.y * far.y, far.z * far.z};
+    const Vec3 round = Vec3{squared.y + squared.z, squared.z + squared.x, squared.x + squared.y} * solid->mass;
+    body.moments = max(*plan.inertia, round * lightest_turn);
     body.principal = {};
   } else {
     const Mat3& m = solid->inertia;

@@ -41,13 +41,16 @@ struct BodyPlan {
   double density = 400;                ///< kg/m³ of a dynamic body, > 0
   double mass = 0;                     ///< kg; 0: by density. A dynamic shape without volume needs this and `inertia`
   std::optional<Vec3> centre_of_mass;  ///< in the shape's frame; default: the shape's own
-  std::optional<Vec3> inertia;     ///< kg m² about the centre of mass along the shape's axes; default: the shape's own
-  double linear_damping = 0;       ///< 1/s: speed falls as exp(-k t)
-  double angular_damping = 0;      ///< 1/s
-  double speed_limit = unlimited;  ///< m/s
-  double spin_limit = unlimited;   ///< rad/s
-  std::uint8_t locks = 0;          ///< of lock::
-  double gravity_scale = 1;        ///< of the gravity where it is
+  /// kg m² about the centre of mass along the shape's axes; default: the shape's own. At least a hundredth of mass
+  /// times the square of how far the box round the shape reaches from the axis counts, and 1/10,000 of the most of the
+  /// three.
+  std::optional<Vec3> inertia;
+  double linear_damping = 0;        ///< 1/s: speed falls as exp(-k t)
+  double angular_damping = 0;       ///< 1/s
+  double speed_limit = unlimited;   ///< m/s
+  double spin_limit = unlimited;    ///< rad/s
+  std::uint8_t locks = 0;           ///< of lock::
+  double gravity_scale = 1;         ///< of the gravity where it is
   std::optional<Vec3> own_gravity;  ///< m/s², instead of that
   std::uint32_t meets = ~0u;        ///< layers that it collides with; both bodies must want it
   std::uint32_t group = 0;          ///< see World::set_group; 0: none

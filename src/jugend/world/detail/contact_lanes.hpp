@@ -57,11 +57,14 @@ JUGEND_INLINE void rub(const FrameLanes<L>& frame, Point* points, std::size_t co
     const L most = frame.friction * p.push, most_squared = most * most;
     const auto slips = most_squared < t1 * t1 + t2 * t2;
     if (slips.any()) {
-      // It slips: against the slip itself, whatever the bodies' inertia would rather. Where one way across is locked
-      // the sum of both is what the other has.
-      const L both = p.across_11 * p.across_22;
-      const auto free = both * L::of(1e-9) < both - p.across_12 * p.across_12;
-      const L least = smaller(p.across_11, p.across_22).where(free, p.across_11 + p.across_22);
+      // It slips: against the slip itself, whatever the bodies' inertia would rather, and no further than stops what
+      // moves most easily: by the lesser eigenvalue of the inverse. Where one way across is locked the other's counts,
+      // the sum of both.
+      const L both = p.across_11 * p.across_22, determinant = both - p.across_12 * p.across_12;
+      const L half = L::of(0.5) * (p.across_11 + p.across_22), apart = L::of(0.5) * (p.across_11 - p.across_22);
+      const L greater = half + root(apart * apart + p.across_12 * p.across_12);
+      const auto free = both * L::of(1e-9) < determinant;
+      const L least = (determinant / larger(greater, L::of(1e-300))).where(free, greater);
       const L u1 = p.slip_1 - least * s1, u2 = p.slip_2 - least * s2, squared = u1 * u1 + u2 * u2;
       const L share = (most / root(squared)).where(most_squared < squared, L::of(1));
       t1 = (u1 * share).where(slips, t1), t2 = (u2 * share).where(slips, t2);
@@ -321,9 +324,10 @@ void Solver::ContactLanes<L>::velocities(bool last) {
     const L most_load = p.warm * growth + pull * p.mass * h;
     L share = smaller(most_load / larger(p.push, L::of(1e-300)), L::of(1 / s.kick_));
     share = share.where(L::of(least_yield) <= p.yields);
-    // Points of a wedged body press against one another as hard as they like: no load is as strong as that.
-    const L firmest = L::of(3 * s.settings_.push_speed) * p.mass / larger(p.push, L::of(1e-300));
-    share = smaller(share, firmest).where(p.yields < L::of(free_yield), share);
+    // Points of a wedged body press against one another as hard as they like: no load is as strong as that. Nor is what
+    // parts two that lie deep in one another.
+    const L push_speed = L::of(s.settings_.push_speed), per_push = p.mass / larger(p.push, L::of(1e-300));
+    share = smaller(share, L::of(3) * push_speed * per_push).where(p.yields < L::of(free_yield), share);
     p.warm = p.push * share, p.warm_1 = p.slip_1 * share, p.warm_2 = p.slip_2 * share;
     const V impulse = frame.normal * p.warm + frame.tangent_1 * p.warm_1 + frame.tangent_2 * p.warm_2;
     impulses += impulse, twist_a += cross(p.lever_a, impulse), twist_b += cross(p.lever_b, impulse);
