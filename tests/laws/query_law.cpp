@@ -427,7 +427,7 @@ std::string wrong_in_a_world(Random& random, std::uint64_t& asked) {
     const Vec3 direction = normalised(rotate(pose.orientation, draw_direction(random, faces.front())));
     const double far = k * std::pow(10, random.uniform(-2, 1.5));
     const Vec3 from = target - direction * far;
-    const double length = far * random.uniform(0.5, 2), slack = 1e-9 * (k + length);
+    const double length = far * random.uniform(0.5, 2), slack = 1e-7 * (k + length);
     const auto differs = [&](double found, double best) {
       return std::isfinite(best) != std::isfinite(found) || (std::isfinite(best) && std::abs(found - best) > slack);
     };

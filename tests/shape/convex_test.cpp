@@ -83,6 +83,38 @@ TEST(Convex, TouchesAreWhereTheDistanceIsZero) {
   EXPECT_GT(touched, 400);
 }
 
+/// Edges and an axis side by side: the nearest points are any along them.
+TEST(Convex, UprightBoxesMeetUprightCapsulesAsRectanglesMeetCircles) {
+  Random random(8);
+  for (int i = 0; i < 20000; ++i) {
+    const double k = std::pow(10, random.uniform(-2, 1)), radius = k * random.uniform(0.02, 1);
+    const Vec3 half{k * random.uniform(0.01, 1), k * random.uniform(0.01, 1), k * random.uniform(0.01, 1)};
+    const double angle = random.below(2) == 0 ? 0.5 * pi * random.below(4) : random.uniform(0, 2 * pi);
+    const Vec3 along{std::cos(angle), 0, std::sin(angle)}, aside{-along.z, 0, along.x};
+    const double beside = random.uniform(-1, 1) * (radius + norm(half));
+    const Vec3 start = aside * beside - along * (radius + 2 * norm(half) + k) + Vec3{0, random.uniform(-1, 1) * k, 0};
+    const Vec3 motion = along * (6 * (radius + norm(half) + k));
+    const auto apart = [&](double t) {
+      const Vec3 at = start + motion * t;
+      return std::hypot(std::max(0.0, std::abs(at.x) - half.x), std::max(0.0, std::abs(at.z) - half.z)) - radius;
+    };
+    // Nearest where it comes by the middle or a corner: as near as a fine search tells, and from there back.
+    double nearest = 0;
+    for (int step = 0; step <= 600; ++step) nearest = apart(step / 600.0) < apart(nearest) ? step / 600.0 : nearest;
+    if (std::abs(apart(nearest)) < 1e-3 * k) continue;  // it grazes
+    const PlacedConvex box(Box{half}, Pose{start, {}}), capsule(Capsule{radius, 3 * k}, Pose{});
+    const auto touch = first_touch(box.view(), motion, capsule.view());
+    ASSERT_EQ(touch.has_value(), apart(nearest) < 0) << i;
+    if (!touch) continue;
+    double before = 0, after = nearest;
+    for (int halving = 0; halving < 60; ++halving) {
+      const double middle = 0.5 * (before + after);
+      (apart(middle) > 0 ? before : after) = middle;
+    }
+    EXPECT_NEAR(touch->fraction, before, 1e-6) << i;
+  }
+}
+
 TEST(Convex, ATouchingBodyIsHeldOnlyByMotionThatGoesIn) {
   const PlacedConvex floor(Box{{5, 1, 5}}, Pose{});
   const PlacedConvex ball(Sphere{0.5}, Pose{{0, 1.5, 0}, {}});

@@ -32,6 +32,19 @@ Weights nearest_on_segment(const Vec3& p, const Vec3& q) {
   return {1 - t, t, 0, 0};
 }
 
+/// Of a triangle without area: three points in a row, as two edges side by side make them. What divides by the area
+/// would tell any place of it.
+Weights nearest_on_sliver(const Vec3& a, const Vec3& b, const Vec3& c) {
+  const Weights ab = nearest_on_segment(a, b), bc = nearest_on_segment(b, c), ca = nearest_on_segment(c, a);
+  const auto off = [](const Vec3& from, const Vec3& to, const Weights& w) {
+    return squared_norm(from * w[0] + to * w[1]);
+  };
+  const double on_ab = off(a, b, ab), on_bc = off(b, c, bc), on_ca = off(c, a, ca);
+  if (on_ab <= on_bc && on_ab <= on_ca) return ab;
+  if (on_bc <= on_ca) return {0, bc[0], bc[1], 0};
+  return {ca[1], 0, ca[0], 0};
+}
+
 Weights nearest_on_triangle(const Vec3& a, const Vec3& b, const Vec3& c) {
   const Vec3 ab = b - a, ac = c - a;
   const double d1 = -dot(ab, a), d2 = -dot(ac, a);
@@ -56,7 +69,9 @@ Weights nearest_on_triangle(const Vec3& a, const Vec3& b, const Vec3& c) {
     return {0, 1 - t, t, 0};
   }
   const double sum = va + vb + vc;
-  if (!(sum > 0)) return {1, 0, 0, 0};  // a triangle without area
+  const double rounded = std::abs(d1 * d4) + std::abs(d2 * d3) + std::abs(d2 * d5) + std::abs(d1 * d6) +
+                         std::abs(d3 * d6) + std::abs(d4 * d5);
+  if (!(sum > 1e-12 * rounded)) return nearest_on_sliver(a, b, c);
   return {va / sum, vb / sum, vc / sum, 0};
 }
 

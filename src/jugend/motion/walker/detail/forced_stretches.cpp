@@ -33,7 +33,7 @@ struct LegPhase {
 /// can still stop: at b until v² = 2 b |x| - (b/ω)², and against b from there on, until at |x| = b/ω² the law's own
 /// v = ω |x| is met. From ω² |x| = 5 b on the law itself never asks to stop too late.
 LegPhase next_phase(const LegMotion& legs, double w, const LegLimits& limits, double time) {
-  const auto& [x, v] = legs;
+  const double x = legs.stretch, v = legs.rate;
   const double b = limits.most, spare = b / (w * w);
   const auto reaches = [&](double a, double place) { return first_root_within(0.5 * a, v, x - place, time); };
   const auto soonest = [&](double a, std::initializer_list<double> ends) {
