@@ -46,6 +46,24 @@ bool Solver::rebound(ContactRow& row) {
   return hit;
 }
 
+/// Of the impulses that take the two from `old` to `duo`: the share that gains no energy. J (v_before + v_after) / 2 is
+/// the work of an impulse: none is done but that of the pull until the touch.
+double Solver::share_without_gain(const ContactRow& row, const PairVelocities& old, const PairVelocities& duo,
+                                  const double (&before)[4], double pulled) {
+  const std::span<PointRow> points = points_of(row);
+  const Levers levers(duo, row.normal, points);
+  double into = 0, answered = 0;
+  for (std::size_t k = 0; k < points.size(); ++k) {
+    const PointRow& p = points[k];
+    const double answer = levers.speed(k, duo) - before[k];
+    into += p.push * (before[k] + pulled), answered += 0.5 * p.push * answer;
+    const Vec3 slip = old.relative(p.lever_a, p.lever_b), now = duo.relative(p.lever_a, p.lever_b);
+    for (const auto& [impulse, tangent] : {std::pair{p.slip_1, row.tangent_1}, {p.slip_2, row.tangent_2}})
+      into += impulse * dot(slip, tangent), answered += 0.5 * impulse * dot(now - slip, tangent);
+  }
+  return into + answered > 0 && answered > 0 ? std::clamp(-into / answered, 0.0, 1.0) : 1;
+}
+
 /// Of two that touch: those of its points that `gap_then` says do.
 bool Solver::rebound_now(ContactRow& row, double time, const double (&gap_then)[4]) {
   const std::span<PointRow> points = points_of(row);
@@ -90,17 +108,7 @@ bool Solver::rebound_now(ContactRow& row, double time, const double (&gap_then)[
     rub(row, duo);
     if (most < 1e-10 * settings_.scale) break;
   }
-  // J (v_before + v_after) / 2 is the work of an impulse: none is done but that of the pull until the touch.
-  double into = 0, answered = 0;
-  for (std::size_t k = 0; k < points.size(); ++k) {
-    PointRow& p = points[k];
-    const double answer = levers.speed(k, duo) - before[k];
-    into += p.push * (before[k] + pulled), answered += 0.5 * p.push * answer;
-    const Vec3 slip = old.relative(p.lever_a, p.lever_b), now = duo.relative(p.lever_a, p.lever_b);
-    for (const auto& [impulse, tangent] : {std::pair{p.slip_1, row.tangent_1}, {p.slip_2, row.tangent_2}})
-      into += impulse * dot(slip, tangent), answered += 0.5 * impulse * dot(now - slip, tangent);
-  }
-  const double share = into + answered > 0 && answered > 0 ? std::clamp(-into / answered, 0.0, 1.0) : 1;
+  const double share = share_without_gain(row, old, duo, before, pulled);
   for (PointRow& p : points) {
     p.sum += share * p.push, p.sum_1 += share * p.slip_1, p.sum_2 += share * p.slip_2;
   }

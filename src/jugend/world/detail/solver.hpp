@@ -202,6 +202,8 @@ class Solver {
   std::optional<double> time_of_hit(ContactRow& row, const PairVelocities& duo, const Levers& levers);
   bool rebound(ContactRow& row);
   bool rebound_now(ContactRow& row, double time, const double (&gap_then)[4]);
+  double share_without_gain(const ContactRow& row, const PairVelocities& old, const PairVelocities& duo,
+                            const double (&before)[4], double pulled);
   void go_on(const ContactRow& row, double time);
 
   void load_joint(const State& state, JointRow& row);

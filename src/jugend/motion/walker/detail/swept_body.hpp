@@ -47,6 +47,7 @@ struct Walker::Body final : WalkerBrain::Tick {
     Hit hit;                   // what stopped it
   };
   Walk try_walk(const Vec3& displacement) const;
+  Walk last_that_holds(const Vec3& displacement, Walk& failed) const;
   Vec3 narrowing(const Vec3& roof, const Vec3& ground, const Vec3& heading) const;
   bool rises_like_ground(const Hit& hit) const;
   void finish_ground_stretch(double time, const Vec3& relative);

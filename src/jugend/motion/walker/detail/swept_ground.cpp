@@ -58,6 +58,20 @@ bool Walker::Body::rises_like_ground(const Hit& hit) const {
   return face && dot(face->normal, hit.normal) > 1 - 1e-6;
 }
 
+/// Where the ground ends on the way, or becomes too steep: the last place that holds, and the first that does not.
+Walker::Body::Walk Walker::Body::last_that_holds(const Vec3& displacement, Walk& failed) const {
+  double good = 0, bad = failed.share;
+  for (int halving = 0; halving < 24; ++halving) {
+    const double middle = 0.5 * (good + bad);
+    const Walk half = try_walk(displacement * middle);
+    (half.ground.walkable ? good : bad) = middle;
+    if (!half.ground.walkable) failed = half;
+  }
+  Walk walk = try_walk(displacement * good);
+  walk.share = good;
+  return walk;
+}
+
 double Walker::Body::ground_stretch(double time) {
   const Ground& ground = state.ground;
   const Vec3 relative = state.velocity - ground.velocity;
@@ -79,17 +93,9 @@ double Walker::Body::ground_stretch(double time) {
 
   Walk walk = try_walk(displacement);
   std::optional<Walk> failed;
-  if (!walk.ground.walkable) {  // it ends on the way, or becomes too steep: find the last place that holds
+  if (!walk.ground.walkable) {
     failed = walk;
-    double good = 0, bad = walk.share;
-    for (int halving = 0; halving < 24; ++halving) {
-      const double middle = 0.5 * (good + bad);
-      const Walk half = try_walk(displacement * middle);
-      (half.ground.walkable ? good : bad) = middle;
-      if (!half.ground.walkable) failed = half;
-    }
-    walk = try_walk(displacement * good);
-    walk.share = good;
+    walk = last_that_holds(displacement, *failed);
   }
   const Walk& beyond = failed ? *failed : walk;
   // Time at that share of the displacement d: d·(v t + a t²/2) = share × d·d.
