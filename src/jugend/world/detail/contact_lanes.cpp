@@ -28,7 +28,7 @@ void Solver::solve_contacts(const ContactBatch& batch, Phase phase) {
     if (phase == Phase::last) move_levers(row, 0);
     if (row.reweigh) weigh(row);
     if (phase != Phase::velocities) row.rolled = row.spun = 0;
-    if (row.jams || row.reweigh) jams[i].emplace(*this, row, phase);
+    if (row.bounded) jams[i].emplace(*this, row, phase);
   }
 #if defined(JUGEND_AVX2)
   has_avx2 ? solve_with_avx2<ContactLanes<Quad>>(*this, batch, phase) : solve<ContactLanes<Pairs>>(*this, batch, phase);

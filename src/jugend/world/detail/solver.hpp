@@ -93,6 +93,7 @@ struct ContactRow {
   bool passed;           // its points are: they are past one another
   bool reweigh;          // one of them is a needle
   bool jams;             // a point of it can hardly give way, since directions are locked
+  bool bounded;          // it may give no energy: it jams, is a needle's, or lies deep in the other
   bool convex;           // of two convex shapes
   bool one_way;          // never looked at again
   bool parted;           // its normal parts them: `spare` is along it; else from any side
