@@ -69,6 +69,8 @@ double parting_energy(const World& world, const std::vector<BodyPlan>& plans, co
       const PlacedConvex here(part, {rotate(conjugate(pose.orientation), -pose.position), conjugate(pose.orientation)});
       const std::size_t count = std::min(found.size(), world.overlaps(here.view(), 0.002, found, others));
       for (std::size_t k = 0; k < count; ++k) {
+        if (found[k].body.index < bodies[i].index && world.mass(found[k].body) > 0)
+          continue;  // the other has counted it
         const double own = plans[i].mass, other = world.mass(found[k].body);
         const double lighter = other > 0 ? std::min(own, other) : own, heavier = std::max(own, other);
         sum += 0.5 * lighter * push_out_speed * push_out_speed + heavier * strength * std::max(0.0, found[k].depth);

@@ -127,15 +127,20 @@ TEST(FaultsOnFoot, LegsTakeUpALandingOnceAtAnyRate) {
 
 TEST(FaultsOnFoot, LegsThatFoldQuiteComeUpAlikeAtEveryRate) {
   Random random(29);
-  for (int i = 0; i < 60; ++i) {
-    const LegsTuning legs{.clearance = random.uniform(0.15, 0.5),
-                          .frequency = random.uniform(3, 12),
+  for (int i = 0; i < 120; ++i) {
+    const LegsTuning legs{.clearance = random.uniform(0.15, 0.6),
+                          .frequency = random.uniform(2, 14),
                           .force_limit = random.uniform(1.5, 40)};
-    const double fallen = random.uniform(2, 30), slope = random.uniform(0, 0.4);
+    const double fallen = random.uniform(2, 30), slope = random.uniform(0, 0.35);
+    const double lift = random.below(2) == 0 ? 0 : random.uniform(-4, 4), gravity = random.uniform(4, 30);
     const auto heights_at = [&](double hz) {
       Stage stage;
-      stage.world.add(
-          {.shape = Box{{50, 1, 50}}, .pose = {rotate(rotation({0, 0, slope}), {0, -1, 0}), rotation({0, 0, slope})}});
+      stage.world.set_gravity({0, -gravity, 0});
+      const Quat turn = rotation({0, 0, slope});
+      stage.world.add({.shape = Box{{50, 1, 50}},
+                       .pose = {rotate(turn, {0, -1, 0}), turn},
+                       .kind = lift == 0 ? BodyKind::fixed : BodyKind::kinematic,
+                       .velocity = {0, lift, 0}});
       WalkerTuning tuning;
       tuning.jump.fall_speed_limit = 1000;
       add_forced(stage, "courier", tuning, legs, {0, 1, 0});
@@ -146,7 +151,7 @@ TEST(FaultsOnFoot, LegsThatFoldQuiteComeUpAlikeAtEveryRate) {
       for (int tick = 0; tick < std::lround((1 / speed + 1.2) * hz); ++tick) {
         stage.tick(1 / hz);
         if (const double each = hz / 30; std::fmod(tick + 1.0, each) < 1e-9)
-          heights.push_back(stage.facts(0).position.y);
+          heights.push_back(stage.facts(0).position.y - lift * (tick + 1) / hz);
       }
       return heights;
     };
@@ -154,7 +159,7 @@ TEST(FaultsOnFoot, LegsThatFoldQuiteComeUpAlikeAtEveryRate) {
     for (const double hz : {30.0, 60.0, 120.0, 240.0}) {
       const auto coarse = heights_at(hz);
       for (std::size_t at = 0; at < std::min(coarse.size(), fine.size()); ++at)
-        EXPECT_NEAR(coarse[at], fine[at], 1e-3) << i << " at " << hz << " Hz, " << at << "/30 s";
+        EXPECT_NEAR(coarse[at], fine[at], 2e-3) << i << " at " << hz << " Hz, " << at << "/30 s";
     }
   }
 }

@@ -1,7 +1,6 @@
 // The ground under a pair of feet: is there any, which way does it face, how does it move?
 #pragma once
 
-#include <cmath>
 #include <jugend/base/fields.hpp>
 #include <jugend/motion/port/surroundings.hpp>
 
@@ -46,13 +45,9 @@ struct Foot {
   Vec3 position;  ///< of the sole
   Vec3 up;        ///< unit
   double radius = 0.3;
-  double skin = 0;        ///< m by which the sweep is thinner, so that walls it touches do not count
-  double least_rise = 0;  ///< the cosine of the steepest slope that it stands on
-  Vec3 velocity;          ///< m/s, of what carries it
+  double skin = 0;  ///< m by which the sweep is thinner, so that walls it touches do not count
+  Vec3 velocity;    ///< m/s, of what carries it
 };
-
-/// Foot::least_rise for a slope limit (rad), with room for a rounding.
-inline double least_rise_of(double slope_limit) { return std::cos(slope_limit) - 1e-9; }
 
 /// Looks from `lift` above the sole to `reach` below it: a sweep of the whole foot finds what carries it,
 /// rays beside the touch find the faces there (an edge has no direction of its own), and at a ledge a ray

@@ -47,8 +47,7 @@ Vec3 feet_in_hold(const LedgeState& hold, const LedgeTuning& tuning, const Vec3&
 std::optional<Vec3> stand_above(const Vec3& edge, const Vec3& inward, const Vec3& up, double radius, double skin,
                                 const GroundTuning& tuning, const Surroundings& surroundings, const Filter& filter) {
   const Vec3 above = edge + inward * (radius + 4 * skin) + up * (10 * skin);
-  const Ground g = sense_ground({above, up, radius, 2 * skin, least_rise_of(tuning.slope_limit), {}}, radius, radius,
-                                tuning, surroundings, filter);
+  const Ground g = sense_ground({above, up, radius, 2 * skin, {}}, radius, radius, tuning, surroundings, filter);
   if (!g.walkable) return std::nullopt;
   return above - up * (g.distance - 2 * skin);
 }

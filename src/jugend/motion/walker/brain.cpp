@@ -4,8 +4,7 @@
 
 namespace jugend {
 
-WalkerBrain::WalkerBrain(const WalkerTuning& tuning, const Vec3& feet, const Vec3& facing)
-    : tuning_(tuning), walkable_rise_(least_rise_of(tuning.ground.slope_limit)) {
+WalkerBrain::WalkerBrain(const WalkerTuning& tuning, const Vec3& feet, const Vec3& facing) : tuning_(tuning) {
   check(tuning);
   if (!is_finite(feet)) throw InputError({{}, "start", "a number that is not finite", "finite numbers", {}});
   if (!is_finite(facing) || norm(facing) == 0) throw InputError({{}, "facing", "no direction", "a direction", {}});

@@ -262,7 +262,6 @@ class WalkerBrain {
   struct Tick;  // one tick's work: detail/brain_tick.hpp
 
   WalkerTuning tuning_;
-  double walkable_rise_;  // of Foot, by its tuning
   WalkerState state_;
   BodyId body_;
   WalkerEvents events_;

@@ -1,9 +1,9 @@
 // Contacts of bodies that can hardly give way, since directions are locked, of needles, and of what lies deep in
 // something: they are not thrown. Inner to the solver.
 //
-// A small turn of the normal would make any speed of a push across what is locked, and a small turn of a needle any spin
-// of two pushes that balanced. So a sub-step's impulses give such bodies no energy, as seen from what they touch, but
-// what parts them at push_speed or carries them with a belt. What is more is taken back.
+// A small turn of the normal would make any speed of a push across what is locked, and a small turn of a needle any
+// spin of two pushes that balanced. So a sub-step's impulses give such bodies no energy, as seen from what they touch,
+// but what parts them at push_speed or carries them with a belt. What is more is taken back.
 #pragma once
 
 #include <jugend/world/detail/pair_velocities.hpp>

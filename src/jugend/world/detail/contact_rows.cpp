@@ -57,8 +57,8 @@ void Solver::load_contact(const State& state, ContactRow& row) {
     p.separation = from.separation;
     p.warm = from.warm_force * h_;
     row.sure |= p.warm > 0 || from.separation < -settings_.slop;
-    p.warm_1 = dot(from.hold_friction, row.tangent_1) * h_;
-    p.warm_2 = dot(from.hold_friction, row.tangent_2) * h_;
+    p.warm_1 = dot(from.warm_friction, row.tangent_1) * h_;
+    p.warm_2 = dot(from.warm_friction, row.tangent_2) * h_;
     const Vec3 impulse = row.normal * p.warm + row.tangent_1 * p.warm_1 + row.tangent_2 * p.warm_2;
     push_a += impulse, turn_a += cross(p.lever_a, impulse), turn_b += cross(p.lever_b, impulse);
   }

@@ -205,10 +205,10 @@ void Solver::load_joint(const State& state, JointRow& row) {
   const Joint& joint = state.joints[row.joint];
   row.point.start(joint.warm_force * h_);
   row.turn.start(joint.warm_torque * h_);
-  row.limit.start(joint.hold_limit * h_);
-  row.motor.start(joint.hold_motor * h_);
-  row.spring.start(joint.hold_spring * h_);
-  row.cone.start(joint.hold_cone * h_);
+  row.limit.start(joint.warm_limit * h_);
+  row.motor.start(joint.warm_motor * h_);
+  row.spring.start(joint.warm_spring * h_);
+  row.cone.start(joint.warm_cone * h_);
   row.axial = {};
   PairVelocities duo(bodies_[row.a], bodies_[row.b]);
   const JointFrame frame = frame_of(state, joint, poses_, row);

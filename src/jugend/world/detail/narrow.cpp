@@ -152,7 +152,7 @@ void hand_down(const Contact* old, std::size_t old_count, Contact* fresh, std::s
   if (count == 0) return;
   const auto give = [&](std::size_t from, ContactPoint& p, const Vec3& normal) {
     p.warm_force = left[from]->warm_force;
-    p.hold_friction = in_plane(left[from]->hold_friction, normal);
+    p.warm_friction = in_plane(left[from]->warm_friction, normal);
     left[from] = nullptr;
   };
   for (const bool by_feature : {true, false}) {

@@ -232,7 +232,7 @@ void Solver::store(State& state, const Workers& workers) {
         to.force = p.sum * per_step;
         to.friction = (row.tangent_1 * p.sum_1 + row.tangent_2 * p.sum_2) * per_step;
         to.warm_force = p.yields < least_yield ? 0 : p.warm * per_sub;
-        to.hold_friction = (row.tangent_1 * p.warm_1 + row.tangent_2 * p.warm_2) * per_sub;
+        to.warm_friction = (row.tangent_1 * p.warm_1 + row.tangent_2 * p.warm_2) * per_sub;
         // Where one of the two stands still, that is where they touch.
         const double found_at = to.separation;
         to.separation = PairVelocities(bodies_[row.a], bodies_[row.b]).gap(row.normal, p);
@@ -253,10 +253,10 @@ void Solver::store(State& state, const Workers& workers) {
     joint.told_in = tick;
     tell(joint.force, row.point.sum), joint.warm_force = row.point.warm * per_sub;
     tell(joint.torque, row.turn.sum), joint.warm_torque = row.turn.warm * per_sub;
-    tell(joint.limit_force, row.limit.sum), joint.hold_limit = row.limit.warm * per_sub;
-    tell(joint.motor_force, row.motor.sum), joint.hold_motor = row.motor.warm * per_sub;
-    tell(joint.spring_force, row.spring.sum), joint.hold_spring = row.spring.warm * per_sub;
-    tell(joint.cone_force, row.cone.sum), joint.hold_cone = row.cone.warm * per_sub;
+    tell(joint.limit_force, row.limit.sum), joint.warm_limit = row.limit.warm * per_sub;
+    tell(joint.motor_force, row.motor.sum), joint.warm_motor = row.motor.warm * per_sub;
+    tell(joint.spring_force, row.spring.sum), joint.warm_spring = row.spring.warm * per_sub;
+    tell(joint.cone_force, row.cone.sum), joint.warm_cone = row.cone.warm * per_sub;
     tell(joint.axial, row.axial);
   }
   store_bodies(state, workers);

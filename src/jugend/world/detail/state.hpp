@@ -84,7 +84,7 @@ struct ContactPoint {
   double force = 0;       // N along the normal, mean of the last step
   Vec3 friction;          // N, likewise
   double warm_force = 0;  // N along the normal at the step's end: where the next one starts from
-  Vec3 hold_friction;
+  Vec3 warm_friction;
   std::uint32_t feature = 0;
   std::uint32_t part = 0;
 };
@@ -143,7 +143,7 @@ struct Joint {
   double limit_force = 0, motor_force = 0, spring_force = 0, cone_force = 0;
   // The same at its end, for the next to start from.
   Vec3 warm_force, warm_torque;
-  double hold_limit = 0, hold_motor = 0, hold_spring = 0, hold_cone = 0;
+  double warm_limit = 0, warm_motor = 0, warm_spring = 0, warm_cone = 0;
 };
 
 struct Group {

@@ -73,7 +73,6 @@ struct WalkerBrain::Tick {
   const WalkerBrain& walker;
   Surroundings& surroundings;
   const double dt;
-  const double walkable_rise;                     // of ground that it stands on; see Foot
   const double skin = 1e-3 * tuning.body.radius;  // sweeps leave this much round the body, so that touching is free
   Jump jump{tuning.jump, state.jump};
   Stagger stagger{tuning.stagger, state.stagger};
@@ -98,8 +97,7 @@ struct WalkerBrain::Tick {
         events(brain.events_),
         walker(brain),
         surroundings(around),
-        dt(seconds),
-        walkable_rise(brain.walkable_rise_) {}
+        dt(seconds) {}
   Tick(const Tick&) = delete;
   virtual ~Tick() = default;
 
@@ -151,8 +149,8 @@ struct WalkerBrain::Tick {
   }
   bool room_for(const Vec3& feet, double lift, double tall) const;
   Ground sense(const Vec3& feet, double lift, double reach) const {
-    return sense_ground({feet, state.up, tuning.body.radius, 2 * skin, walkable_rise, carrier()}, lift, reach,
-                        footwork(), surroundings, solids());
+    return sense_ground({feet, state.up, tuning.body.radius, 2 * skin, carrier()}, lift, reach, footwork(),
+                        surroundings, solids());
   }
   /// The share of a motion after which the body without its skin off just touches what was hit.
   double backed_off(const Hit& hit, const Vec3& motion) const {

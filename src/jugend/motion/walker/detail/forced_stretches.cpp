@@ -47,8 +47,10 @@ LegPhase next_phase(const LegMotion& legs, double w, const LegLimits& limits, do
   if (b > 0 && x < -5 * spare) {
     const double beyond = v * v + 2 * b * x + b * spare;
     if (v > 0 && beyond >= -1e-9 * v * v) return soonest(-b, {reaches(-b, -spare)});
-    const double to_brake = first_root_within(b, 2 * v, 0.5 * beyond / b, time);
-    return soonest(b, {to_brake, reaches(b, -5 * spare), v < 0 ? reaches(b, limits.folded) : time});
+    // On the way up: the first root may lie on the way down, which has the same v².
+    const QuadraticRoots brakes = quadratic_roots(b, 2 * v, 0.5 * beyond / b);
+    return soonest(
+        b, {brakes.count > 0 ? brakes.second : time, reaches(b, -5 * spare), v < 0 ? reaches(b, limits.folded) : time});
   }
   constexpr double slack = 1 + 1e-9;  // what has come to the limit is within it
   if (wanted >= limits.least * slack && wanted <= limits.most * slack)

@@ -52,7 +52,7 @@ Vec3 Walker::Body::narrowing(const Vec3& roof, const Vec3& ground, const Vec3& h
 
 /// Is what the trunk ran into ground that can be walked up: a face, not the edge of a high step?
 bool Walker::Body::rises_like_ground(const Hit& hit) const {
-  if (dot(hit.normal, state.up) < walkable_rise) return false;
+  if (dot(hit.normal, state.up) < std::cos(tuning.ground.slope_limit)) return false;
   const double near = 0.1 * tuning.body.radius;
   const auto face = surroundings.cast({hit.point + hit.normal * near, -hit.normal, 2 * near}, solids());
   return face && dot(face->normal, hit.normal) > 1 - 1e-6;
