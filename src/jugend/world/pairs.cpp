@@ -1,5 +1,6 @@
 // Which bodies are near one another, where they touch, and whom a touch wakes.
 #include <algorithm>
+#include <jugend/base/fetch.hpp>
 #include <jugend/world/detail/narrow.hpp>
 #include <jugend/world/detail/parts.hpp>
 #include <tuple>
@@ -174,9 +175,6 @@ void World::find_contacts(double dt) {
       Pair& pair = parts_->state.pairs[parts_->active[i]];
       if (i + 3 < last) {  // bodies and contacts lie far apart: have them come
         const Pair& later = parts_->state.pairs[parts_->active[i + 3]];
-        const auto fetch = [](const void* at, std::size_t bytes) {
-          for (std::size_t line = 0; line < bytes; line += 64) __builtin_prefetch(static_cast<const char*>(at) + line);
-        };
         fetch(&parts_->state.bodies[later.a], 320), fetch(&parts_->state.bodies[later.b], 320);
         fetch(&parts_->state.contacts[later.first], sizeof(Contact));
       }

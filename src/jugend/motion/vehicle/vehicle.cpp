@@ -6,6 +6,7 @@
 #include <cstddef>
 #include <cstdint>
 #include <jugend/base/error.hpp>
+#include <jugend/base/fetch.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/motion/vehicle/detail/vehicle_tick.hpp>
 #include <jugend/motion/vehicle/vehicle_sizing.hpp>
@@ -52,14 +53,6 @@ std::vector<double> rest_loads(std::span<const WheelTuning> wheels, double weigh
                       "wheels on both sides of the centre of mass",
                       {}});
   return loads;
-}
-
-/// Has memory that is about to be read fetched, all lines of it at once.
-void fetch(const void* from, std::size_t size) {
-  constexpr std::uintptr_t line = 64;
-  const auto start = reinterpret_cast<std::uintptr_t>(from);
-  for (auto at = start / line * line; at < start + size; at += line)
-    __builtin_prefetch(reinterpret_cast<const void*>(at));
 }
 
 SteerGeometry steer_geometry(std::span<const WheelTuning> wheels) {

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <bit>
 #include <cmath>
+#include <jugend/base/fetch.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/world/detail/pair_velocities.hpp>
 
@@ -88,10 +89,7 @@ void Solver::lay_out_rows(const State& state, const Counts& contact_count, const
 
 /// Bodies lie where they were added, contacts by colour: what later ones need is asked for now.
 void Solver::fetch(const ContactRow& row) const {
-  for (const std::uint32_t body : {row.a, row.b}) {
-    const char* at = reinterpret_cast<const char*>(&bodies_[body]);
-    for (std::size_t line = 0; line < sizeof(SolverBody); line += 64) __builtin_prefetch(at + line, 1);
-  }
+  for (const std::uint32_t body : {row.a, row.b}) jugend::fetch(&bodies_[body], sizeof(SolverBody));
 }
 
 /// contacts(rows), where no two rows share a body that moves, and joints(row).

@@ -11,6 +11,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <jugend/base/fetch.hpp>
 #include <jugend/motion/walker/brain.hpp>
 #include <optional>
 
@@ -97,7 +98,9 @@ struct WalkerBrain::Tick {
         events(brain.events_),
         walker(brain),
         surroundings(around),
-        dt(seconds) {}
+        dt(seconds) {
+    fetch(&tuning, sizeof tuning), fetch(&state, sizeof state);
+  }
   Tick(const Tick&) = delete;
   virtual ~Tick() = default;
 
