@@ -4,10 +4,8 @@
 #include <cmath>
 #include <jugend/base/error.hpp>
 #include <jugend/base/units.hpp>
-#include <jugend/motion/bodies/multirotor.hpp>
-#include <jugend/world/world.hpp>
-#include <optional>
 
+#include "../support/drone.hpp"
 #include "../support/random.hpp"
 #include "../support/scene.hpp"
 
@@ -15,42 +13,6 @@ namespace jugend::testing {
 namespace {
 
 constexpr double g = standard_gravity;
-
-struct Drone {
-  World world;
-  BodyId body{};
-  std::optional<Multirotor> drone;
-  double mass = 1.9;
-
-  explicit Drone(const MultirotorTuning& tuning = {}, const Vec3& at = {0, 10, 0}) {
-    world.add({.shape = Box{{500, 1, 500}}, .pose = {{0, -1, 0}, {}}});
-    body = world.add({.shape = Box{{0.22, 0.05, 0.22}},
-                      .pose = {at, {}},
-                      .kind = BodyKind::dynamic,
-                      .mass = mass,
-                      .can_sleep = false});
-    drone.emplace(tuning, body, world);
-  }
-  void tick(const MultirotorIntent& intent, double dt) {
-    drone->step(intent, world, dt);
-    world.step(dt);
-  }
-  template <class Each>
-  void run(const MultirotorIntent& intent, double seconds, double hz, Each&& each) {
-    for (int i = 0; i < static_cast<int>(std::lround(seconds * hz)); ++i) tick(intent, 1 / hz), each();
-  }
-  void run(const MultirotorIntent& intent, double seconds, double hz) {
-    run(intent, seconds, hz, [] {});
-  }
-  double thrust() const {
-    double sum = 0;
-    for (const double t : drone->state().thrust) sum += t;
-    return sum;
-  }
-  Vec3 place() const { return world.pose(body).position; }
-  Vec3 velocity() const { return world.velocity(body); }
-  Vec3 up() const { return rotate(world.pose(body).orientation, {0, 1, 0}); }
-};
 
 class RotorsAtRate : public ::testing::TestWithParam<double> {
  protected:
@@ -60,12 +22,13 @@ INSTANTIATE_TEST_SUITE_P(Rates, RotorsAtRate, ::testing::ValuesIn(rates),
                          [](const auto& tested) { return std::to_string(static_cast<int>(tested.param)) + "Hz"; });
 
 TEST_P(RotorsAtRate, HoverByItsWeight) {
-  for (const double count : {4.0, 5.0, 6.0, 8.0, 12.0}) {
+  for (const int count : {3, 4, 5, 6, 7, 8, 9, 12}) {
     MultirotorTuning tuning;
     tuning.rotors = count;
     Drone d(tuning);
     d.run({}, 4, hz);
-    EXPECT_NEAR(d.thrust(), d.mass * g, 1e-3 * d.mass * g) << count;
+    const double lean = std::acos(normalised(d.drone->rotor(0).direction).y);
+    EXPECT_NEAR(d.thrust() * std::cos(lean), d.mass * g, 1e-3 * d.mass * g) << count;
     EXPECT_LT(norm(d.place() - Vec3{0, 10, 0}), 1e-3) << count;
   }
 }
@@ -145,20 +108,6 @@ TEST(Rotors, SpinUpWithTheirLag) {
   const double from = d.drone->state().speed[0];
   d.run({.climb = 1}, 0.2, 240);
   EXPECT_NEAR((d.drone->state().speed[0] - from) / (1 - from), 1 - std::exp(-1), 0.02);
-}
-
-TEST(Rotors, OfEightOneMayFail) {
-  MultirotorTuning tuning;
-  tuning.rotors = 8, tuning.lift_ratio = 3;
-  Drone d(tuning);
-  d.run({}, 2, 120);
-  d.drone->fail(2);
-  d.run({}, 8, 120);
-  EXPECT_NEAR(d.place().y, 10, 0.1);
-  EXPECT_GT(d.up().y, 0.99);
-  EXPECT_LT(d.drone->state().thrust[2], 1e-6);
-  EXPECT_NEAR(d.thrust(), d.mass * g, 0.02 * d.mass * g);
-  EXPECT_THROW(d.drone->fail(8), InputError);
 }
 
 TEST(Rotors, AttitudeComesBeforeLiftAndYaw) {

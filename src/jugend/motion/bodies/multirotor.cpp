@@ -19,7 +19,8 @@ const Tunables& multirotor_tunables() {
           "hold_height", "height is held while it banks; else the pilot's own throttle",
           [](auto& t) -> auto& { return t.hold_height; }),
       whole<M>(
-          "rotor.count", 4, most_rotors, "in a ring, turning left and right by turns",
+          "rotor.count", 3, most_rotors,
+          "in a ring, turning left and right by turns; three turn left and lean against it",
           [](auto& t) -> auto& { return t.rotors; }),
       number<M>(
           "rotor.arm", "m", 0.001, 100, "from the middle to each", [](auto& t) -> auto& { return t.arm; }),
@@ -95,12 +96,16 @@ void check(const MultirotorTuning& tuning) { check_ranges(multirotor_tunables(),
 
 std::vector<RotorTuning> rotors_of(const MultirotorTuning& tuning, double weight) {
   const int count = tuning.rotors;
+  // Three cannot balance what turns them back by thrusts: they all turn one way, and lean against it.
+  const bool leans = count == 3;
+  const double lean = leans ? tuning.torque_share / tuning.arm : 0;
   std::vector<RotorTuning> rotors;
   for (int i = 0; i < count; ++i) {
     const double angle = 2 * pi * (i + 0.5) / count;
     RotorTuning& r = rotors.emplace_back();
     r.place = {tuning.arm * std::cos(angle), 0, tuning.arm * std::sin(angle)};
-    r.turns = i % 2 == 0 ? 1 : -1;
+    r.direction = {-std::sin(angle) * lean, 1, std::cos(angle) * lean};
+    r.turns = leans || i % 2 == 0 ? 1 : -1;
     r.most_thrust = tuning.lift_ratio * weight / count;
     r.torque_share = tuning.torque_share;
     r.radius = tuning.rotor_radius;
@@ -132,7 +137,7 @@ Multirotor::Multirotor(const MultirotorTuning& tuning, std::span<const RotorTuni
   for (const RotorTuning& r : rotors) directions_.push_back(normalised(r.direction, {0, 1, 0}));
   // It starts with its rotors turning as they hover.
   const double weight = weight_of(surroundings, body);
-  std::array<double, most_rotors> thrusts{}, turned{};
+  Thrusts thrusts{}, turned{};
   mix_.share({weight, {}}, 0, thrusts);
   for (std::size_t i = 0; i < rotors_.size(); ++i) {
     state_.speed[i] = std::pow(thrusts[i] / rotors_[i].most_thrust, 1 / tuning.curve);
@@ -167,11 +172,15 @@ struct Multirotor::Tick {
   BodyFacts body;
   Vec3 up, own_up, own_ahead, own_right, velocity;  // up: against gravity
   double strength, gentle, gentle_yaw;              // rad/s² that it turns with at the most
+  bool leans_back = false;                          // it is asked to lean less than it does, or the other way
 
   /// m/s² along up that the sticks ask for, beyond what bears the weight.
   double climb();
+  double lift(double rises, double upright) const;
   Vec3 level_acceleration() const;
-  Vec3 turning(double lift_acceleration) const;
+  Vec3 turning(double lift_acceleration);
+  Vec3 torque_for(const Vec3& change) const;
+  Vec3 change_by(const Vec3& torque) const;
   /// N that the stick asks for where no height is held.
   double own_lift() const {
     const double stick = asked_share(intent.climb);
@@ -182,27 +191,37 @@ struct Multirotor::Tick {
 
 double Multirotor::Tick::climb() {
   const double rising = dot(velocity, up), height = dot(body.centre, up);
-  const RotorMode mode = tuning.mode;
-  const double stick = asked_share(intent.climb);
+  const double stick = tuning.mode == RotorMode::position ? 0.0 : asked_share(intent.climb);
   const auto towards = [&](double speed) {
     return (speed - rising) * (1 - share_left(tuning.climb_half_life, dt)) / dt;
   };
-  if (mode == RotorMode::position) {
-    state.height = dot(intent.place, up), state.holds_height = true;
+  const auto held = [&] {
     // Far away it comes at a speed that it can still lose by a quarter of gravity, near as the spring says.
     const double w = 2 * pi * tuning.height_frequency, away = height - state.height, brakes = 0.25 * strength;
-    if (std::abs(away) > 8 * brakes / (w * w)) {
-      const double speed = std::min(tuning.climb_limit, std::sqrt(2 * brakes * std::abs(away)));
-      return std::clamp(towards(std::copysign(speed, -away)), -2 * brakes, 2 * brakes);
+    if (std::abs(away) <= 8 * brakes / (w * w)) return settling(away, rising, tuning.height_frequency, dt) / dt;
+    return towards(std::copysign(std::min(tuning.climb_limit, std::sqrt(2 * brakes * std::abs(away))), -away));
+  };
+  const auto asked = [&] {
+    if (tuning.mode == RotorMode::position) {
+      state.height = dot(intent.place, up), state.holds_height = true;
+    } else if (stick != 0) {
+      state.holds_height = false;
+      return towards(stick * tuning.climb_limit);
+    } else if (!state.holds_height) {
+      if (state.moved && std::abs(rising) > 0.02 * tuning.climb_limit) return towards(0);
+      state.height = height, state.holds_height = true;
     }
-  } else if (stick != 0) {
-    state.holds_height = false;
-    return towards(stick * tuning.climb_limit);
-  } else if (!state.holds_height) {
-    if (state.moved && std::abs(rising) > 0.02 * tuning.climb_limit) return towards(0);
-    state.height = height, state.holds_height = true;
-  }
-  return settling(height - state.height, rising, tuning.height_frequency, dt) / dt;
+    return held();
+  };
+  // Down no faster than it falls, up by most of what its rotors have.
+  return std::clamp(asked(), -0.8 * strength, std::max(0.1, 0.8 * (tuning.lift_ratio - 1)) * strength);
+}
+
+/// N along its up that give it `rises` m/s² upwards, where it points `upright` of that way. Further over than it is
+/// ever asked to lean its lift goes, as the least squares of what it gives would have it: there it would push it aside.
+double Multirotor::Tick::lift(double rises, double upright) const {
+  const double least = std::cos(std::min(1.2 * tuning.tilt_limit, 1.45));
+  return std::max(0.0, body.mass * rises * upright / std::max(upright * upright, least * least));
 }
 
 /// m/s² along the level for the modes that ask for speed or a place.
@@ -221,7 +240,7 @@ Vec3 Multirotor::Tick::level_acceleration() const {
 }
 
 /// The change of spin in this tick that mode and sticks ask for.
-Vec3 Multirotor::Tick::turning(double lift_acceleration) const {
+Vec3 Multirotor::Tick::turning(double lift_acceleration) {
   const RotorMode mode = tuning.mode;
   const double near = 1 - share_left(tuning.rate_half_life, dt);
   const double yaw = -asked_share(intent.yaw) * tuning.yaw_limit;
@@ -243,7 +262,8 @@ Vec3 Multirotor::Tick::turning(double lift_acceleration) const {
     tilt = level_acceleration() / std::max(lift_acceleration, 0.3 * strength);
   }
   if (const double steep = norm(tilt); steep > steepest) tilt *= steepest / steep;
-  const Vec3 wanted_up = normalised(up + tilt);
+  const Vec3 wanted_up = normalised(up + tilt), lean = level(own_up);
+  leans_back = dot(level(wanted_up) - lean, lean) < -0.02 * norm(lean);
   const Vec3 error = turn_between(own_up, wanted_up, own_ahead);  // upside down any way round is as good
   // No faster than leaves rotors room for their lift: beyond an angle the return is at a steady rate.
   const double w = 2 * pi * tuning.attitude_frequency, far = gentle / (w * w);
@@ -251,12 +271,43 @@ Vec3 Multirotor::Tick::turning(double lift_acceleration) const {
   return yawing + settling(error * -scale, across, tuning.attitude_frequency, dt);
 }
 
-/// What something else gave it since the last tick; a crash is no load.
-void Multirotor::learn_load(const Vec3& velocity, double dt) {
+/// N m that change its spin so. It turns meanwhile, and its moments with it: what spins fast about its up, since a
+/// rotor has failed, would swing aside like a top.
+Vec3 Multirotor::Tick::torque_for(const Vec3& change) const {
+  const Quat turn = rotation((body.spin + change * 0.5) * dt);
+  const Sym3 inertia = body.inertia();
+  return (rotate(turn, inertia * rotate(conjugate(turn), body.spin + change)) - inertia * body.spin) / dt;
+}
+
+/// And the change of its spin that a torque comes to.
+Vec3 Multirotor::Tick::change_by(const Vec3& torque) const {
+  const Quat turn = rotation((body.spin + body.inverse_inertia * torque * (0.5 * dt)) * dt);
+  const Vec3 momentum = body.inertia() * body.spin + torque * dt;
+  return rotate(turn, body.inverse_inertia * rotate(conjugate(turn), momentum)) - body.spin;
+}
+
+/// What something else gave it since the last tick; a crash or a blow is no load.
+void Multirotor::learn_load(const Vec3& velocity, const Vec3& spin, double dt) {
   if (!state_.moved || tuning_.load_half_life <= 0) return;
-  Vec3 found = (velocity - state_.expected) / dt;
-  if (const double size = norm(found); size > 2 * standard_gravity) found *= 2 * standard_gravity / size;
+  // What turns it would have it over long before a load has moved it.
+  const Vec3 turned = (spin - state_.spin - state_.turning) / dt;
+  state_.turned_by_others = smoothed(state_.turned_by_others, turned, 0.1 * tuning_.load_half_life, dt);
+  const Vec3 found = (velocity - state_.expected) / dt;
+  if (norm(found) > 2 * standard_gravity) return;
   state_.unforeseen = smoothed(state_.unforeseen, found, tuning_.load_half_life, dt);
+}
+
+/// Pressed against a wall by its own thrust it cannot lean back, however hard its rotors turn it: for a moment they
+/// stand still, so that it falls free.
+void Multirotor::feel_pinned(const Tick& tick) {
+  constexpr double patience = 0.3, pause = 0.2, least = 2, still = 0.5;  // s, s, rad/s², rad/s
+  const double dt = tick.dt, turned = squared_norm(state_.turning);
+  state_.let_go = std::max(0.0, state_.let_go - dt);
+  const bool blocked =
+      turned > least * least * dt * dt && dot(tick.body.spin - state_.spin, state_.turning) < 0.5 * turned;
+  state_.pinned =
+      blocked && norm(tick.body.spin) < still && tick.leans_back && state_.let_go == 0 ? state_.pinned + dt : 0;
+  if (state_.pinned > patience) state_.let_go = pause, state_.pinned = 0;
 }
 
 /// The speeds that rotors shall come to for `wanted` N each, and by how much more they are told: a rotor comes only so
@@ -269,7 +320,8 @@ double Multirotor::aim(const Thrusts& wanted, double left, Thrusts& goal) const 
     goal[i] = tuning_.curve == 2 ? std::sqrt(ratio) : std::pow(ratio, 1 / tuning_.curve);
     const double change = goal[i] - state_.speed[i];
     const double room = change > 0 ? 1 - state_.speed[i] : state_.speed[i];
-    if (std::abs(change) * more > room) more = std::max(1.0, room / std::abs(change));
+    // Where one has failed the craft may spin, and what its rotors are late by counts for more than a dip.
+    if (state_.failed == 0 && std::abs(change) * more > room) more = std::max(1.0, room / std::abs(change));
   }
   return more;
 }
@@ -282,7 +334,7 @@ Multirotor::Wrench Multirotor::thrust(const Thrusts& goal, double more, double l
   for (std::size_t i = 0; i < rotors_.size(); ++i) {
     const RotorTuning& r = rotors_[i];
     const bool stands = (state_.failed >> i & 1u) != 0;
-    const double from = state_.speed[i], told = stands ? 0.0 : from + (goal[i] - from) * more;
+    const double from = state_.speed[i], told = stands ? 0.0 : std::clamp(from + (goal[i] - from) * more, 0.0, 1.0);
     to[i] = told + (from - told) * left;
     const double middle = told + (from - told) * std::sqrt(left);
     state_.thrust[i] = r.most_thrust * (power(from) + 4 * power(middle) + power(to[i])) / 6;
@@ -309,27 +361,32 @@ double Multirotor::ground_effect(const Tick& tick, const Surroundings& surroundi
 /// The rotors' push and turn in this tick. How the body turns decides where its lift points, so the lift is asked for a
 /// second time when that is known.
 Multirotor::Wrench Multirotor::turn_rotors(Tick& tick) {
-  const double dt = tick.dt, mass = tick.body.mass;
+  const double dt = tick.dt;
   const Quat& q = tick.body.pose.orientation;
   const bool holds = tuning_.hold_height;
   const double rises = holds ? tick.strength + tick.climb() - dot(state_.unforeseen, tick.up) : tick.strength;
-  const Vec3 change = tick.turning(rises);
-  const Vec3 torque = rotate(conjugate(q), tick.body.inertia() * (change / dt));
+  const Vec3 change = tick.turning(rises) - state_.turned_by_others * dt;
+  feel_pinned(tick);
   const double left = tuning_.lag > 0 ? std::exp(-dt / tuning_.lag) : 0;
+  // Rotors take time, so what they are told counts about when they have come to it: by then it has turned on.
+  const double old_share = left > 0 ? ((1 - left) * tuning_.lag / dt - left) / (1 - left) : 0;
+  const Quat then = rotation(tick.body.spin * ((0.5 + old_share) * dt)) * q;
+  const Vec3 torque = rotate(conjugate(then), tick.torque_for(change));
   Thrusts wanted{}, goal{}, to{};
   // Half-way through the tick is where its thrust points on the mean.
   Quat half_way = normalised(rotation(tick.body.spin * (0.5 * dt) + change * (0.125 * dt)) * q);
   Wrench own;
   for (int pass = 0; pass < (holds ? 2 : 1); ++pass) {
     const double upright = dot(rotate(half_way, {0, 1, 0}), tick.up);
-    const double held = upright > 0 ? mass * std::max(0.0, rises) / std::max(upright, 0.25) : 0.0;
-    mix_.share({holds ? held : tick.own_lift(), torque}, state_.failed, wanted);
+    if (state_.let_go == 0)
+      mix_.share({holds ? tick.lift(rises, upright) : tick.own_lift(), torque}, state_.failed, wanted);
     const double more = aim(wanted, left, goal);
     own = thrust(goal, more, left, to);
     const Vec3 gained = tick.body.inverse_inertia * rotate(q, own.turn);
     half_way = normalised(rotation(tick.body.spin * (0.5 * dt) + gained * (0.125 * dt * dt)) * q);
   }
   for (std::size_t i = 0; i < rotors_.size(); ++i) state_.speed[i] = to[i];
+  state_.spin = tick.body.spin, state_.turning = tick.change_by(rotate(half_way, own.turn));
   return {rotate(half_way, own.push), rotate(half_way, own.turn)};
 }
 
@@ -342,7 +399,7 @@ void Multirotor::step(const MultirotorIntent& intent, Surroundings& surroundings
   const Vec3 own_up = rotate(q, {0, 1, 0});
   const Vec3 up = strength > 0 ? gravity / -strength : own_up;
   const Vec3 velocity = body.velocity_at(body.centre);
-  learn_load(velocity, dt);
+  learn_load(velocity, body.spin, dt);
   state_.tilt = std::acos(std::clamp(dot(own_up, up), -1.0, 1.0));
   Tick tick{intent,   dt,       tuning_, state_,     body, up, own_up, rotate(q, {1, 0, 0}), rotate(q, {0, 0, 1}),
             velocity, strength, gentle_, gentle_yaw_};

@@ -26,7 +26,7 @@ struct NamesOf<RotorMode> {
 struct MultirotorTuning {
   RotorMode mode = RotorMode::attitude;
   bool hold_height = true;  ///< an aid, height is held while it banks; else the pilot's own throttle
-  // The rotors: a ring of them, turning left and right by turns.
+  // The rotors: a ring of them, turning left and right by turns. Three all turn one way, and lean against it.
   int rotors = 4;
   double arm = 0.3;            ///< m from the middle to each
   double lift_ratio = 2.2;     ///< what all of them lift at the most, as a multiple of the weight
@@ -79,6 +79,11 @@ struct MultirotorState {
   double height = 0;                         ///< m that is held
   Vec3 unforeseen;                           ///< m/s² that something else gives it: a load, wind
   Vec3 expected;                             ///< m/s, what the last tick aimed at
+  Vec3 spin;                                 ///< rad/s, before the last tick
+  Vec3 turning;                              ///< rad/s, by which its rotors were to change that
+  Vec3 turned_by_others;                     ///< rad/s² that something else turns it with: a wall, a load beside it
+  double pinned = 0;                         ///< s in which something has kept it from leaning back
+  double let_go = 0;                         ///< s left in which its rotors stand still, so that it comes free
   double tilt = 0;                           ///< rad between its up and against gravity
   bool moved = false, holds_height = false;
 
@@ -86,8 +91,12 @@ struct MultirotorState {
     return std::tuple(Field{"speed", &MultirotorState::speed}, Field{"thrust", &MultirotorState::thrust},
                       Field{"failed", &MultirotorState::failed}, Field{"time", &MultirotorState::time},
                       Field{"height", &MultirotorState::height}, Field{"unforeseen", &MultirotorState::unforeseen},
-                      Field{"expected", &MultirotorState::expected}, Field{"tilt", &MultirotorState::tilt},
-                      Field{"moved", &MultirotorState::moved}, Field{"holds_height", &MultirotorState::holds_height});
+                      Field{"expected", &MultirotorState::expected}, Field{"spin", &MultirotorState::spin},
+                      Field{"turning", &MultirotorState::turning},
+                      Field{"turned_by_others", &MultirotorState::turned_by_others},
+                      Field{"pinned", &MultirotorState::pinned}, Field{"let_go", &MultirotorState::let_go},
+                      Field{"tilt", &MultirotorState::tilt}, Field{"moved", &MultirotorState::moved},
+                      Field{"holds_height", &MultirotorState::holds_height});
   }
 };
 static_assert(all_fields_listed<MultirotorState>);
@@ -120,7 +129,8 @@ class Multirotor {
   struct Wrench {
     Vec3 push, turn;  // N and N m
   };
-  void learn_load(const Vec3& velocity, double dt);
+  void learn_load(const Vec3& velocity, const Vec3& spin, double dt);
+  void feel_pinned(const Tick& tick);
   Wrench turn_rotors(Tick& tick);
   double aim(const Thrusts& wanted, double left, Thrusts& goal) const;
   Wrench thrust(const Thrusts& goal, double more, double left, Thrusts& to);

@@ -12,7 +12,7 @@ namespace jugend {
 RotorMix::RotorMix(std::span<const RotorTuning> rotors, double weight) {
   if (rotors.empty() || rotors.size() > most_rotors)
     throw InputError({{}, "rotors", fmt::format("{}", rotors.size()), fmt::format("1 to {} rotors", most_rotors), {}});
-  double lift = 0, reach = 0, rolls = 0, pitches = 0, both = 0;
+  double reach = 0, rolls = 0, pitches = 0, both = 0;
   for (std::size_t i = 0; i < rotors.size(); ++i) {
     const RotorTuning& r = rotors[i];
     const Vec3 along = normalised(r.direction, {0, 1, 0});
@@ -20,13 +20,13 @@ RotorMix::RotorMix(std::span<const RotorTuning> rotors, double weight) {
     effect_.push_back({along.y, torque});
     most_.push_back(r.most_thrust);
     rolls += torque.x * torque.x, pitches += torque.z * torque.z, both += torque.x * torque.z;
-    lift += std::max(0.0, along.y) * r.most_thrust;
+    lift_ += std::max(0.0, along.y) * r.most_thrust;
     reach = std::max(reach, norm(r.place));
   }
-  if (lift <= weight)
+  if (lift_ <= weight)
     throw InputError({{},
                       "rotor.lift_ratio",
-                      fmt::format("{} N by all rotors together", as_text(lift)),
+                      fmt::format("{} N by all rotors together", as_text(lift_)),
                       fmt::format("more than the weight, {} N", as_text(weight)),
                       {}});
   // Of rank two: the torques' Gram determinant is not nothing beside its squares.
@@ -37,82 +37,118 @@ RotorMix::RotorMix(std::span<const RotorTuning> rotors, double weight) {
                       "rotors on all sides of the centre of mass",
                       {}});
   scale_ = std::max(reach, 1e-3);
-  exact_ = exact_without(0);
+  for (const Effect& e : effect_) weighed_.push_back(weighed({e.lift, e.torque}));
+  const unsigned all = (1u << effect_.size()) - 1;
+  for (std::size_t k = 0; k < parts; ++k) {
+    Parts one{};
+    one[k] = 1;
+    const Parts y = answer(one, all);
+    for (std::size_t i = 0; i < effect_.size(); ++i) exact_[i][k] = thrust(i, y);
+  }
 }
 
-/// Thrusts for each unit of lift and torque, by the rotors that turn: f = Bᵀ W (W B Bᵀ W)⁻¹ W w, with B the effects
-/// and W what a miss weighs: where not all four can be had, yaw is what is missed.
-RotorMix::Table RotorMix::exact_without(unsigned failed) const {
-  const double weights[] = {1, 1 / scale_, 1e-3 / scale_, 1 / scale_};
-  double m[4][4] = {};
-  std::array<std::array<double, 4>, most_rotors> rows{};
-  for (std::size_t i = 0; i < effect_.size(); ++i) {
-    if ((failed >> i & 1u) != 0) continue;
-    const Effect& e = effect_[i];
-    rows[i] = {e.lift * weights[0], e.torque.x * weights[1], e.torque.y * weights[2], e.torque.z * weights[3]};
-    for (std::size_t r = 0; r < 4; ++r) {
-      for (std::size_t c = 0; c < 4; ++c) m[r][c] += rows[i][r] * rows[i][c];
+namespace {
+
+// What a newton that is missed weighs: of roll and pitch, at the length of the arms; of lift; of yaw. Their squares are
+// so far apart that what comes later gives way; a thrust itself weighs least of all.
+constexpr double tilt_weight = 1, lift_weight = 1e-2, yaw_weight = 1e-3, thrust_weight = 1e-6;
+
+}  // namespace
+
+RotorMix::Parts RotorMix::weighed(const Wrench& w) const {
+  return {w.torque.x * (tilt_weight / scale_), w.torque.z * (tilt_weight / scale_), w.lift * lift_weight,
+          w.torque.y * (yaw_weight / scale_)};
+}
+
+/// Least squares of the `free` rotors: f = Aᵀ y with (A Aᵀ + ε²) y = w, where A holds their weighed effects and ε is
+/// the weight of a thrust: what no rotor reaches is then missed, and nothing is divided by nothing. Gives y.
+RotorMix::Parts RotorMix::answer(const Parts& missed, unsigned free) const {
+  double m[parts][parts + 1] = {};
+  for (std::size_t i = 0; i < weighed_.size(); ++i) {
+    if ((free >> i & 1u) == 0) continue;
+    for (std::size_t r = 0; r < parts; ++r) {
+      for (std::size_t c = 0; c < parts; ++c) m[r][c] += weighed_[i][r] * weighed_[i][c];
     }
   }
-  for (auto k = 0; k < 4; ++k) m[k][k] += 1e-13 * (m[0][0] + 1e-300);  // what no rotor reaches stays whole
-  // Its inverse, by Gauss and Jordan; symmetric and positive, it needs no search for pivots.
-  double inverse[4][4] = {{1, 0, 0, 0}, {0, 1, 0, 0}, {0, 0, 1, 0}, {0, 0, 0, 1}};
-  for (int c = 0; c < 4; ++c) {
-    const double by = 1 / m[c][c];
-    for (int k = 0; k < 4; ++k) m[c][k] *= by, inverse[c][k] *= by;
-    for (int r = 0; r < 4; ++r) {
+  for (std::size_t k = 0; k < parts; ++k) m[k][k] += thrust_weight * thrust_weight, m[k][parts] = missed[k];
+  // By Gauss and Jordan: symmetric and positive, and what weighs most stands first, so it needs no search for pivots.
+  for (std::size_t c = 0; c < parts; ++c) {
+    const double by = 1 / std::max(m[c][c], thrust_weight * thrust_weight);
+    for (std::size_t k = c; k <= parts; ++k) m[c][k] *= by;
+    for (std::size_t r = 0; r < parts; ++r) {
       const double times = r == c ? 0.0 : m[r][c];
-      for (int k = 0; k < 4; ++k) m[r][k] -= times * m[c][k], inverse[r][k] -= times * inverse[c][k];
+      for (std::size_t k = c; k <= parts; ++k) m[r][k] -= times * m[c][k];
     }
   }
-  Table table{};
-  for (std::size_t i = 0; i < effect_.size(); ++i) {
-    for (std::size_t k = 0; k < 4; ++k) {
-      for (std::size_t j = 0; j < 4; ++j) table[i][k] += rows[i][j] * inverse[j][k] * weights[k];
-    }
-  }
-  return table;
+  return {m[0][parts], m[1][parts], m[2][parts], m[3][parts]};
 }
 
+double RotorMix::thrust(std::size_t rotor, const Parts& answer) const {
+  double sum = 0;
+  for (std::size_t k = 0; k < parts; ++k) sum += weighed_[rotor][k] * answer[k];
+  return sum;
+}
+
+/// Where limits are in the way, by an active set (C. L. Lawson and R. J. Hanson, "Solving Least Squares Problems",
+/// 1974, chapter 23): rotors at a limit are held there as long as less than nothing, or more than the most, would be
+/// best.
 void RotorMix::share(const Wrench& wanted, unsigned failed, std::span<double> thrusts) const {
   const std::size_t n = effect_.size();
-  Table others;
-  if (failed != 0) others = exact_without(failed);
-  const Table& exact = failed != 0 ? others : exact_;
-  std::array<double, most_rotors> tilt, yaw;
-  bool within = true;
-  for (std::size_t i = 0; i < n; ++i) {
-    tilt[i] = exact[i][1] * wanted.torque.x + exact[i][3] * wanted.torque.z, yaw[i] = exact[i][2] * wanted.torque.y;
-    thrusts[i] = exact[i][0] * wanted.lift + tilt[i] + yaw[i];
-    within &= thrusts[i] >= 0 && thrusts[i] <= most_[i];
-  }
-  if (within) return;
-  // Roll and pitch first: the lifts between which they can be had, and if there is none less of them.
-  double low = 0, high = 0, part = 1;
-  const auto room = [&](double share) {
-    low = -infinity, high = infinity;
+  // More than all have is asked for in vain, and would weigh the more the more it is.
+  const Parts whole = weighed({std::clamp(wanted.lift, -lift_, lift_), wanted.torque});
+  if (failed == 0) {
+    bool within = true;
     for (std::size_t i = 0; i < n; ++i) {
-      const double each = exact[i][0], own = share * tilt[i];
-      if (std::abs(each) < 1e-9) continue;
-      const double a = -own / each, b = (most_[i] - own) / each;
-      low = std::max(low, std::min(a, b)), high = std::min(high, std::max(a, b));
+      thrusts[i] = 0;
+      for (std::size_t k = 0; k < parts; ++k) thrusts[i] += exact_[i][k] * whole[k];
+      within &= thrusts[i] >= 0 && thrusts[i] <= most_[i];
     }
-    return low <= high;
-  };
-  if (!room(1)) {
-    double fits = 0, breaks = 1;
-    for (int k = 0; k < 24; ++k) (room(0.5 * (fits + breaks)) ? fits : breaks) = 0.5 * (fits + breaks);
-    room(part = fits);
+    if (within) return;
   }
-  const double lift = std::clamp(wanted.lift, low, std::max(low, high));
-  double turn = 1;
-  for (std::size_t i = 0; i < n; ++i) {
-    thrusts[i] = std::clamp(exact[i][0] * lift + part * tilt[i], 0.0, most_[i]);
-    if (yaw[i] > 0) turn = std::min(turn, (most_[i] - thrusts[i]) / yaw[i]);
-    if (yaw[i] < 0) turn = std::min(turn, thrusts[i] / -yaw[i]);
+  unsigned free = ~failed & ((1u << n) - 1);
+  for (std::size_t i = 0; i < n; ++i) thrusts[i] = (failed >> i & 1u) != 0 ? 0 : 0.5 * most_[i];
+  for (int round = 0; round < 8 * most_rotors; ++round) {
+    Parts missed = whole;
+    for (std::size_t i = 0; i < n; ++i) {
+      for (std::size_t k = 0; k < parts && (free >> i & 1u) == 0; ++k) missed[k] -= weighed_[i][k] * thrusts[i];
+    }
+    const Parts y = answer(missed, free);
+    // As far towards what is best as the first limit lets it come.
+    double share = 1;
+    std::size_t first = n;
+    Thrusts best{};
+    for (std::size_t i = 0; i < n; ++i) {
+      if ((free >> i & 1u) == 0) continue;
+      best[i] = thrust(i, y);
+      const double limit = std::clamp(best[i], 0.0, most_[i]);
+      if (limit == best[i]) continue;
+      const double part = (limit - thrusts[i]) / (best[i] - thrusts[i]);
+      if (part < share) share = part, first = i;
+    }
+    for (std::size_t i = 0; i < n; ++i) {
+      if ((free >> i & 1u) != 0) thrusts[i] = std::clamp(thrusts[i] + (best[i] - thrusts[i]) * share, 0.0, most_[i]);
+    }
+    if (first < n) {
+      thrusts[first] = best[first] < 0 ? 0 : most_[first];
+      free &= ~(1u << first);
+      continue;
+    }
+    double worst = 1e-6;
+    std::size_t freed = n;
+    for (std::size_t i = 0; i < n; ++i) {
+      if (((free | failed) >> i & 1u) != 0) continue;
+      const double inward = (thrust(i, y) - thrusts[i]) * (thrusts[i] > 0 ? -1 : 1) / most_[i];
+      if (inward > worst) worst = inward, freed = i;
+    }
+    if (freed == n) return;
+    free |= 1u << freed;
   }
-  for (std::size_t i = 0; i < n; ++i)
-    thrusts[i] = (failed >> i & 1u) != 0 ? 0.0 : std::clamp(thrusts[i] + turn * yaw[i], 0.0, most_[i]);
+}
+
+double RotorMix::most_lift(unsigned failed) const {
+  Thrusts thrusts{};
+  share({lift_, {}}, failed, thrusts);
+  return made(thrusts).lift;
 }
 
 Wrench RotorMix::made(std::span<const double> thrusts) const {

@@ -25,30 +25,39 @@ struct Wrench {
   Vec3 torque;      ///< N m
 };
 
-/// Shares a wrench among rotors by least squares: the least thrusts that give it. Where they would break a limit roll
-/// and pitch are had first, then lift, then yaw. Throws InputError where the rotors cannot lift
-/// `weight` N or cannot turn the body about each of roll and pitch.
+/// Shares a wrench among rotors by bounded least squares: the least thrusts within their limits that come nearest to
+/// it, where what is missed of roll and pitch weighs most, then of lift, then of yaw. Throws InputError where the
+/// rotors cannot lift `weight` N or cannot turn the body about each of roll and pitch.
 class RotorMix {
  public:
   RotorMix(std::span<const RotorTuning> rotors, double weight);
   /// N of each rotor, within its limits. A failed rotor (bit in `failed`) gives nothing and the others do what they
   /// can.
   void share(const Wrench& wanted, unsigned failed, std::span<double> thrusts) const;
+  /// N: the most lift that the others have without roll and pitch.
+  double most_lift(unsigned failed) const;
   /// What thrusts amount to.
   Wrench made(std::span<const double> thrusts) const;
   int count() const { return static_cast<int>(effect_.size()); }
 
  private:
+  static constexpr std::size_t parts = 4;  // of a wrench: roll, pitch, lift, yaw
+  using Parts = std::array<double, parts>;
+  using Thrusts = std::array<double, most_rotors>;
+  Parts weighed(const Wrench& w) const;
+  Parts answer(const Parts& missed, unsigned free) const;
+  double thrust(std::size_t rotor, const Parts& answer) const;
+
   struct Effect {  // of one newton
     double lift;
     Vec3 torque;
   };
   InlineList<Effect, most_rotors> effect_;
+  InlineList<Parts, most_rotors> weighed_;  // the same, as much as it weighs
   InlineList<double, most_rotors> most_;
-  using Table = std::array<std::array<double, 4>, most_rotors>;  // thrusts for each unit of lift and torque
-  Table exact_without(unsigned failed) const;
-  Table exact_{};
-  double scale_ = 1;  // m, that makes torques comparable with lift
+  std::array<Parts, most_rotors> exact_{};  // thrusts for each part of a wrench that all together can give
+  double lift_ = 0;                         // N, of all at the most
+  double scale_ = 1;                        // m, that makes torques comparable with lift
 };
 
 }  // namespace jugend
