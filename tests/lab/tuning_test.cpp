@@ -70,7 +70,7 @@ TEST(Tuning, WhatIsNoneOfItsTypeIsRefusedWithWhatIsAllowed) {
       {"walker", "dash.direction = \"faceing\"\n", ":1:", "nearest: facing"},
       {"walker", "jump.air_jumps = 1.5\n", ":1:", "a whole number, 0 to 16"},
       {"walker", "jump.height = \"high\"\n", ":1:", "a number"},
-      {"multirotor", "rotor.count = 4.6\n", ":1:", "a whole number, 4 to 12"},
+      {"multirotor", "rotor.count = 4.6\n", ":1:", "a whole number, 3 to 12"},
       {"vehicle", "drive.differential = \"limmited\"\n", ":1:", "nearest: limited"},
       {"vehicle", "drive.engine.gears = [3, \"two\"]\n", ":1:", "drive.engine.gears.2"},
       {"vehicle", "drive.engine.gears = 3\n", ":1:", "a list of numbers"},

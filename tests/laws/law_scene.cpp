@@ -220,9 +220,12 @@ struct Player {
       case Cast::led_body:
         add_led_body(stage, "one", {}, add_body(Box{{0.6, 0.25, 0.3}}, scene.height + 0.25, 80, 0));
         break;
-      case Cast::vehicle:
-        add_vehicle(stage, "one", {}, add_body(Box{{1.2, 0.25, 0.5}}, scene.height + 0.55, 420, 0.5));
+      case Cast::vehicle: {
+        VehicleTuning airless;  // the air stands still whatever moves
+        airless.air.drag = 0;
+        add_vehicle(stage, "one", airless, add_body(Box{{1.2, 0.25, 0.5}}, scene.height + 0.55, 420, 0.5));
         break;
+      }
       case Cast::multirotor:
         add_multirotor(stage, "one", {}, add_body(Box{{0.2, 0.05, 0.2}}, scene.height, 2, 0.5));
         break;

@@ -168,7 +168,6 @@ const std::vector<Law>& all_laws() {
 const std::vector<Exception>& known_exceptions() {
   // What touches is held as found until it has slid some way, and is found anew at the next step, wherever that falls.
   constexpr const char* contacts = "contacts that touch are found anew once a step";
-  constexpr const char* ground = "its speed is measured against the world, not the ground";
   constexpr const char* order = "its control is of first order in the tick";
   constexpr const char* size = "its tolerances do not scale";
   constexpr double rarely = 0.002, at_times = 0.01, now_and_then = 0.03;
@@ -193,12 +192,11 @@ const std::vector<Exception>& known_exceptions() {
       {"turned", Cast::led_body, contacts, at_times},
       {"rate", Cast::led_body, order},
       {"seams", Cast::led_body, contacts},
-      {"moving_ground", Cast::led_body, ground},
       {"mirrored", Cast::led_body, contacts},
       {"scaled", Cast::led_body, size},
       {"rate", Cast::vehicle, order},
       {"phase", Cast::vehicle, "it settles on its springs while it waits"},
-      {"moving_ground", Cast::vehicle, ground},
+      {"moving_ground", Cast::vehicle, contacts, at_times},
       {"turned", Cast::vehicle, contacts, at_times},
       {"mirrored", Cast::vehicle, contacts, now_and_then},
       {"scaled", Cast::vehicle, size},

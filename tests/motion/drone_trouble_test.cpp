@@ -75,7 +75,8 @@ TEST(RotorMix, GivesTheMostLiftThatLeavesItLevel) {
   }
 }
 
-/// No other thrusts within the limits come nearer: of random ones beside them none miss less, in the order of what counts.
+/// No other thrusts within the limits come nearer: of random ones beside them none miss less, in the order of what
+/// counts.
 TEST(RotorMix, ComesAsNearAsItsRotorsCan) {
   Random random(11);
   for (int scene = 0; scene < 200; ++scene) {
@@ -85,25 +86,30 @@ TEST(RotorMix, ComesAsNearAsItsRotorsCan) {
     const auto rotors = rotors_of(tuning, 20);
     const RotorMix mix(rotors, 20);
     unsigned failed = 0;
-    for (unsigned lost = random.below(3); lost > 0; --lost) failed |= 1u << random.below(static_cast<unsigned>(tuning.rotors));
+    for (unsigned lost = random.below(3); lost > 0; --lost)
+      failed |= 1u << random.below(static_cast<unsigned>(tuning.rotors));
     const Wrench wanted{random.uniform(0, 40), random.direction() * random.uniform(0, 3)};
     std::vector<double> got(n), other(n);
     mix.share(wanted, failed, got);
     const auto missed = [&](const std::vector<double>& thrusts) {
       const Wrench made = mix.made(thrusts);
       const auto squared = [](double x) { return x * x; };
-      return squared((made.torque.x - wanted.torque.x) / tuning.arm) + squared((made.torque.z - wanted.torque.z) / tuning.arm) +
-             1e-4 * squared(made.lift - wanted.lift) + 1e-6 * squared((made.torque.y - wanted.torque.y) / tuning.arm);
+      return squared((made.torque.x - wanted.torque.x) / tuning.arm) +
+             squared((made.torque.z - wanted.torque.z) / tuning.arm) + 1e-4 * squared(made.lift - wanted.lift) +
+             1e-6 * squared((made.torque.y - wanted.torque.y) / tuning.arm);
     };
     for (std::size_t i = 0; i < n; ++i) {
       EXPECT_TRUE(got[i] >= 0 && got[i] <= rotors[i].most_thrust);
-      if ((failed >> i & 1u) != 0) { EXPECT_EQ(got[i], 0); }
+      if ((failed >> i & 1u) != 0) {
+        EXPECT_EQ(got[i], 0);
+      }
     }
     const double least = missed(got);
     for (int trial = 0; trial < 300; ++trial) {
       const double step = std::pow(10, random.uniform(-4, 0.5));
       for (std::size_t i = 0; i < n; ++i)
-        other[i] = (failed >> i & 1u) != 0 ? 0 : std::clamp(got[i] + random.uniform(-step, step), 0.0, rotors[i].most_thrust);
+        other[i] =
+            (failed >> i & 1u) != 0 ? 0 : std::clamp(got[i] + random.uniform(-step, step), 0.0, rotors[i].most_thrust);
       ASSERT_GE(missed(other), least - 1e-9 - 1e-6 * least) << scene;
     }
   }
@@ -121,7 +127,8 @@ TEST_P(DroneAtRate, FliesOnWithTheRotorsThatAreLeft) {
     d.run({}, 5, hz);
     const double weight = d.mass * g, lift = RotorMix(rotors_of(tuning, weight), weight).most_lift(1u << a | 1u << b);
     const double fallen = 1000 - d.place().y, must = std::max(0.0, 1 - lift / weight) * g * 12.5;
-    const ::testing::Message scene = ::testing::Message() << count << " less " << a << " and " << b << ", " << lift / weight << " of its weight";
+    const ::testing::Message scene = ::testing::Message() << count << " less " << a << " and " << b << ", "
+                                                          << lift / weight << " of its weight";
     if (lift > 1.05 * weight) {
       EXPECT_NEAR(fallen, 0, 0.05) << scene;
       EXPECT_LT(d.tilt(), 3 * radians_per_degree) << scene;
@@ -180,7 +187,8 @@ TEST_P(DroneAtRate, RightsItselfHoweverItStarts) {
     tuning.mode = static_cast<RotorMode>(1 + scene % 3);
     Drone d(tuning, {0, 100, 0});
     const double angle = scene < 4 ? pi : random.uniform(0, pi);
-    d.world.place(d.body, {{0, 100, 0}, rotation(normalised(Vec3{random.uniform(-1, 1), 0, random.uniform(-1, 1)}) * angle)});
+    d.world.place(d.body,
+                  {{0, 100, 0}, rotation(normalised(Vec3{random.uniform(-1, 1), 0, random.uniform(-1, 1)}) * angle)});
     const MultirotorIntent stay{.place = {0, 100, 0}};
     d.run(stay, 2, hz);
     EXPECT_LT(d.tilt(), tuning.tilt_limit + 0.1) << scene << " from " << angle;
@@ -198,7 +206,9 @@ TEST_P(DroneAtRate, LeansOnAWallAndComesOffIt) {
     tuning.mode = scene % 2 == 0 ? RotorMode::attitude : RotorMode::velocity;
     Drone d(tuning);
     const double away = random.uniform(0.3, 0.8);
-    d.world.add({.shape = Box{{0.5, 40, 40}}, .pose = {{0.22 + away + 0.5, 10, 0}, {}}, .surface = {.friction = random.uniform(0, 1)}});
+    d.world.add({.shape = Box{{0.5, 40, 40}},
+                 .pose = {{0.22 + away + 0.5, 10, 0}, {}},
+                 .surface = {.friction = random.uniform(0, 1)}});
     const double stick = random.uniform(0.3, 0.6);
     d.run({.ahead = stick}, random.uniform(2, 4), hz);
     EXPECT_NEAR(d.place().y, 10, 0.1) << scene;

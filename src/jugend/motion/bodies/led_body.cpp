@@ -7,6 +7,12 @@
 
 namespace jugend {
 
+namespace {
+
+constexpr double stride = 0.1;  // s: so long a hop counts as standing
+
+}  // namespace
+
 const Tunables& led_body_tunables() {
   using P = LedBodyTuning;
   static const Tunables list{
@@ -39,8 +45,11 @@ const Tunables& led_body_tunables() {
           "upright.follow_ground", "along the ground below, not against gravity",
           [](auto& t) -> auto& { return t.follow_ground; }),
       number<P>(
-          "upright.reach", "m", 0.01, 1000, "ground this near below its middle is followed",
+          "upright.reach", "m", 0.01, 1000, "ground this near below its middle counts, and is followed",
           [](auto& t) -> auto& { return t.reach; }),
+      number<P>(
+          "air_control", "1", 0, 1, "share of its turning and speeding up that it has while it falls",
+          [](auto& t) -> auto& { return t.air_control; }),
   };
   return list;
 }
@@ -49,28 +58,56 @@ void check(const LedBodyTuning& tuning) { check_ranges(led_body_tunables(), &tun
 
 LedBody::LedBody(const LedBodyTuning& tuning, BodyId body) : tuning_(tuning), body_(body) { check(tuning); }
 
+/// The ground below it and how that moves; whether anything bears it is told by how it fell in the last tick: ground,
+/// water, wings.
+LedBody::Footing LedBody::feel_ground(const BodyFacts& body, const Vec3& gravity, Surroundings& surroundings,
+                                      double dt) {
+  const double strength = norm(gravity);
+  if (strength <= 0) return {rotate(body.pose.orientation, {0, 1, 0})};
+  const Vec3 up = gravity / -strength;
+  Footing footing{up};
+  Filter others = filter;
+  others.ignored = body_;
+  const auto ground = surroundings.cast({body.centre, -up, tuning_.reach}, others);
+  const bool below = ground && ground->distance > 0;
+  const double borne = dot(body.velocity_at(body.centre) - state_.planned, up);
+  const bool falls = state_.moved ? borne < 0.2 * strength * dt : !below;
+  if (falls && !state_.moved) {  // put there to fall, with whatever moves as it does
+    state_.ground = in_plane(body.velocity_at(body.centre), up), state_.falling = infinity;
+  } else if (!falls && !below && state_.falling > stride) {
+    state_.ground = {};  // water has caught it, or its wings
+  }
+  state_.falling = falls ? state_.falling + dt : 0;
+  if (!below) return footing;
+  const BodyFacts under = surroundings.facts(ground->body);
+  footing.normal = ground->normal;
+  if (falls) return footing;
+  footing.grip = std::max(0.0, under.surface.grip);
+  footing.friction =
+      combined(body.surface.friction, under.surface.friction, body.surface.friction_rule, under.surface.friction_rule);
+  const Vec3 now = under.surface_velocity_at(ground->point);
+  if (state_.moved) state_.planned += now - state_.ground;  // it goes along with what it stands on
+  state_.ground = now;
+  return footing;
+}
+
 void LedBody::step(const LedBodyIntent& intent, Surroundings& surroundings, double dt) {
   const BodyFacts body = surroundings.facts(body_);
   if (body.mass <= 0) return;
-  const Vec3 centre = body.centre;
-  const Vec3 g = surroundings.gravity(centre);
-  const double strength = norm(g);
+  const Vec3 centre = body.centre, gravity = surroundings.gravity(centre);
+  const double strength = norm(gravity);
   const Quat& turned = body.pose.orientation;
   const Vec3 own_up = rotate(turned, {0, 1, 0});
-  Vec3 up = strength > 0 ? g / -strength : own_up;
-  if (tuning_.follow_ground) {
-    Filter others = filter;
-    others.ignored = body_;
-    if (const auto ground = surroundings.cast({centre, -up, tuning_.reach}, others); ground && ground->distance > 0)
-      up = ground->normal;
-  }
+  const Footing footing = feel_ground(body, gravity, surroundings, dt);
+  const bool in_air = state_.falling > stride;
+  const double control = in_air ? tuning_.air_control : 1;
+  const Vec3 up = tuning_.follow_ground ? footing.normal : strength > 0 ? gravity / -strength : own_up;
   const Vec3 ahead = normalised(in_plane(rotate(turned, {1, 0, 0}), up), any_perpendicular(up));
   const Vec3 right = cross(ahead, up);
-  const Vec3 velocity = body.velocity_at(centre);
+  const Vec3 velocity = body.velocity_at(centre) - state_.ground;
   state_.speed = dot(velocity, ahead);
   state_.slip = dot(velocity, right);
   state_.impact = state_.moved ? std::max(0.0, std::abs(state_.expected) - std::abs(state_.speed)) : 0;
-  state_.moved = true;
 
   // Turning: as fast as the gain asks, never faster than what can still be stopped in the angle that is left.
   state_.turn_rate = dot(body.spin, up);
@@ -79,29 +116,45 @@ void LedBody::step(const LedBodyIntent& intent, Surroundings& surroundings, doub
   const double stoppable = std::sqrt(2 * tuning_.turn_acceleration * std::abs(angle));
   const double in_a_tick = std::abs(angle) / dt;
   const double most = std::min({tuning_.turn_gain * std::abs(angle), tuning_.turn_limit, stoppable, in_a_tick});
-  const double wanted_rate = std::copysign(most, angle);
-  const double change =
-      std::clamp(wanted_rate - state_.turn_rate, -tuning_.turn_acceleration * dt, tuning_.turn_acceleration * dt);
+  const double wanted_rate = std::copysign(most, angle), turn_step = tuning_.turn_acceleration * control * dt;
+  const double change = std::clamp(wanted_rate - state_.turn_rate, -turn_step, turn_step);
   const double rate = state_.turn_rate + change;
 
   // The velocity goes round with the body by the share that is carried; the rest of it is slip then.
   const double turn = rate * dt;
   const Vec3 level = in_plane(velocity, up);
-  const Vec3 carried = rotate(rotation(up * (turn * tuning_.carry)), level);
+  const Vec3 carried = rotate(rotation(up * (turn * tuning_.carry * control)), level);
   const Vec3 ahead_then = rotate(rotation(up * turn), ahead), right_then = cross(ahead_then, up);
   const double speed = dot(carried, ahead_then), slip = dot(carried, right_then);
   const bool slower = std::abs(speed) < std::abs(intent.speed) && speed * intent.speed >= 0;
-  const double step = (slower ? tuning_.speed_up : tuning_.slow_down) * dt;
+  const double step = (slower ? tuning_.speed_up : tuning_.slow_down) * control * dt;
   const double speed_then = speed + std::clamp(intent.speed - speed, -step, step);
+  const double slip_left =
+      in_air ? 1 - (1 - share_left(tuning_.slip_half_life, dt)) * control : share_left(tuning_.slip_half_life, dt);
+  Vec3 acceleration = (ahead_then * speed_then + right_then * (slip * slip_left) - level) / dt;
+
+  // On the ground: its legs hold it on a slope, as far as they grip, and friction is made up for as it is found.
+  if (!in_air && strength > 0) {
+    const Vec3 along = in_plane(gravity, footing.normal);
+    const double pressed = -dot(gravity, footing.normal), firm = footing.grip * std::max(0.0, pressed);
+    acceleration -= along;
+    if (const double size = norm(acceleration); size > firm && along != Vec3{}) acceleration *= firm / size;
+    const double missed = state_.moved ? std::abs(state_.expected) - std::abs(state_.speed) : 0;
+    state_.rub = std::clamp(state_.rub + 0.5 * missed / dt, 0.0, footing.friction * std::max(0.0, pressed));
+    acceleration += ahead_then * std::copysign(std::abs(intent.speed) > 0 ? state_.rub : 0.0, intent.speed);
+  } else {
+    state_.rub = 0;
+  }
   state_.expected = speed_then;
-  const Vec3 level_then = ahead_then * speed_then + right_then * (slip * share_left(tuning_.slip_half_life, dt));
-  surroundings.push(body_, (level_then - level) * body.mass, centre);
+  state_.planned = velocity + state_.ground + (acceleration + gravity) * dt;
+  state_.moved = true;
+  surroundings.force(body_, acceleration * body.mass, centre);
 
   // Upright about the level axes (x'' + 2ω x' + ω² x = 0 over this tick), and the turn about up.
   const Vec3 across = in_plane(body.spin, up);
   Vec3 spin_change = up * change;
   if (tuning_.upright > 0) spin_change += settling(-turn_between(own_up, up), across, tuning_.upright, dt);
-  if (spin_change != Vec3{}) surroundings.twist(body_, body.inertia() * spin_change);
+  if (spin_change != Vec3{}) surroundings.torque(body_, body.inertia() * (spin_change / dt));
 }
 
 }  // namespace jugend

@@ -1,7 +1,8 @@
 // The led_body: a creature, boat or cart that is led by a heading and a speed.
 //
 // It turns a dynamic body towards the heading and takes it to the speed at stated rates, adds to velocities and
-// never sets them: what an impact takes is gone, and has to be run up again.
+// never sets them: what an impact takes is gone, and has to be run up again. Speeds count against the ground under it,
+// or what that was when it left it.
 #pragma once
 
 #include <jugend/base/fields.hpp>
@@ -21,7 +22,8 @@ struct LedBodyTuning {
   double slip_half_life = 0.25;  ///< s: half of the speed across the body is gone
   double upright = 3;            ///< Hz: how fast it comes upright, critically damped; 0: physics alone
   bool follow_ground = false;    ///< upright means along the ground below; else against gravity
-  double reach = 1.5;            ///< m below its middle within which ground is followed
+  double reach = 1.5;            ///< m below its middle within which ground counts
+  double air_control = 0;        ///< share of its turning and speeding up that it has while it falls
 };
 const Tunables& led_body_tunables();
 /// Throws InputError for numbers out of range.
@@ -39,16 +41,22 @@ static_assert(all_fields_listed<LedBodyIntent>);
 
 struct LedBodyState {
   double turn_rate = 0;  ///< rad/s about up, left positive
-  double speed = 0;      ///< m/s along the body, as this tick found it
+  double speed = 0;      ///< m/s along the body over the ground, as this tick found it
   double slip = 0;       ///< m/s across it, to its right
   double impact = 0;     ///< m/s along the body that something else took since the last tick
   double expected = 0;   ///< m/s, the speed that the last tick aimed at
+  Vec3 ground;           ///< m/s of the ground under it, or what it was when it left it
+  Vec3 planned;          ///< m/s, the velocity that the last tick meant it to have if nothing bore it
+  double rub = 0;        ///< m/s² that friction is found to take from its speeding up
+  double falling = 0;    ///< s since something bore it
   bool moved = false;    ///< has it had a tick?
 
   static constexpr auto fields() {
     return std::tuple(Field{"turn_rate", &LedBodyState::turn_rate}, Field{"speed", &LedBodyState::speed},
                       Field{"slip", &LedBodyState::slip}, Field{"impact", &LedBodyState::impact},
-                      Field{"expected", &LedBodyState::expected}, Field{"moved", &LedBodyState::moved});
+                      Field{"expected", &LedBodyState::expected}, Field{"ground", &LedBodyState::ground},
+                      Field{"planned", &LedBodyState::planned}, Field{"rub", &LedBodyState::rub},
+                      Field{"falling", &LedBodyState::falling}, Field{"moved", &LedBodyState::moved});
   }
 };
 static_assert(all_fields_listed<LedBodyState>);
@@ -67,6 +75,12 @@ class LedBody {
   Filter filter{.layers = ~walker_layer::swept};  ///< bodies that it senses
 
  private:
+  struct Footing {
+    Vec3 normal;
+    double grip = 1;      // of the surface
+    double friction = 0;  // between the two
+  };
+  Footing feel_ground(const BodyFacts& body, const Vec3& gravity, Surroundings& surroundings, double dt);
   LedBodyTuning tuning_;
   LedBodyState state_;
   BodyId body_;

@@ -65,11 +65,14 @@ VehicleIntent led_by(const LedBodyIntent& intent, const Driven& self, const Vehi
   const Vec3 ahead = normalised(in_plane(self.ahead, self.up), self.ahead);
   const Vec3 heading = normalised(in_plane(intent.heading, self.up), ahead);
   const double left = std::atan2(dot(cross(ahead, heading), self.up), dot(ahead, heading));
-  const double speed = dot(self.velocity, ahead), missing = intent.speed - speed;
+  // Backwards the pedal and the wheels do the opposite.
+  const double speed = vehicle.state().speed, sense = intent.speed < 0 ? -1 : 1;
+  const double missing = (intent.speed - speed) * sense;
   VehicleIntent drive;
-  drive.steer = std::clamp(-left / most_steer(vehicle.tuning().steering, std::abs(speed)), -1.0, 1.0);
+  drive.steer =
+      std::clamp(-left / most_steer(vehicle.tuning().steering, std::abs(speed)), -1.0, 1.0) * (speed < 0 ? -1 : 1);
   if (missing > -0.3) {
-    drive.throttle = std::clamp(0.8 * missing + (intent.speed > 0 ? 0.1 : 0.0), 0.0, 1.0);
+    drive.throttle = sense * std::clamp(0.8 * missing + (intent.speed != 0 ? 0.1 : 0.0), 0.0, 1.0);
   } else {
     drive.brake = std::clamp(-missing / std::max(0.5, 0.5 * vehicle.tuning().brakes.deceleration), 0.0, 1.0);
   }

@@ -201,7 +201,8 @@ double Vehicle::shaft_per_speed() const {
   return sum;
 }
 
-/// N of a drive without gears while the body goes at `speed` and the fastest of what it drives at `fastest`.
+/// N of a drive without gears while the fastest of what it drives goes at `fastest` over the ground, and the body at
+/// `speed` through the air.
 double Vehicle::drive_force(double throttle, double fastest, double speed) const {
   if (force_) return throttle * force_->value(std::abs(fastest));
   const double air = tuning_.air.drag * speed * std::abs(speed);

@@ -163,7 +163,8 @@ struct VehicleState {
   std::array<WheelState, most_wheels> wheels;
   EngineState engine;
   double steer = 0;          ///< rad in the middle, left positive
-  double speed = 0;          ///< m/s along the body
+  double speed = 0;          ///< m/s along the body, against the ground under its wheels
+  Vec3 ground;               ///< m/s of that ground, or what it was when they left it
   Pose expected;             ///< where the last tick meant to bring it
   double still_on_roof = 0;  ///< s
   bool moved = false;        ///< has it had a tick?
@@ -171,8 +172,8 @@ struct VehicleState {
   static constexpr auto fields() {
     return std::tuple(Field{"wheels", &VehicleState::wheels}, Field{"engine", &VehicleState::engine},
                       Field{"steer", &VehicleState::steer}, Field{"speed", &VehicleState::speed},
-                      Field{"expected", &VehicleState::expected}, Field{"still_on_roof", &VehicleState::still_on_roof},
-                      Field{"moved", &VehicleState::moved});
+                      Field{"ground", &VehicleState::ground}, Field{"expected", &VehicleState::expected},
+                      Field{"still_on_roof", &VehicleState::still_on_roof}, Field{"moved", &VehicleState::moved});
   }
 };
 static_assert(all_fields_listed<VehicleState>);

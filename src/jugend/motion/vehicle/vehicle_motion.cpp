@@ -19,13 +19,11 @@ void Vehicle::Tick::run() {
   up = rotate(q, {0, 1, 0}), ahead = rotate(q, {1, 0, 0}), right = rotate(q, {0, 0, 1});
   inertia = body.inertia();
   velocity = {body.velocity_at(body.centre), body.spin};
-  state.speed = dot(velocity.linear, ahead);
-  if (!state.moved) {  // what starts on the way starts rolling
-    for (std::size_t i = 0; i < contacts.size(); ++i) state.wheels[i].spin = state.speed / v.wheels_[i].radius;
-  }
+  state.speed = dot(velocity.linear - state.ground, ahead);
   for (std::size_t i = 0; i < contacts.size(); ++i) stood |= state.wheels[i].pressed;
   steer();
   sense();
+  know_speed();
   ask();
   help();
   integrate();

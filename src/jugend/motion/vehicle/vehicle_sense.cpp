@@ -61,7 +61,7 @@ void Vehicle::Tick::sense() {
     if (!c.sensed) continue;
     any_on_ground |= state.wheels[i].on_ground = team.height.at[lane] >= -n.droop.at[lane];
     const Vec3 point = team.point.get(lane), normal = team.normal.get(lane);
-    team.ground.set(lane, fixed ? Vec3{} : facts.surface_velocity_at(point));
+    team.ground.set(lane, fixed ? Vec3{} : mean_velocity(facts, point));
     team.grip.at[lane] = facts.surface.grip;
     team.rolling.at[lane] = n.rolling.at[lane] + facts.surface.rolling_resistance / n.radius.at[lane];
     team.inverse_mass.at[lane] = fixed ? 0.0 : facts.inverse_mass_at(point, normal);
@@ -69,6 +69,39 @@ void Vehicle::Tick::sense() {
     if (team.inverse_mass.at[lane] <= 0) continue;
     ground_is_light = true;
     bear(i, facts);
+  }
+}
+
+/// Of the ground at `point` over the tick: what turns goes round meanwhile. So does the wheel, as its body turns, which
+/// its own velocity does not count: what turns with the ground stands still on it.
+Vec3 Vehicle::Tick::mean_velocity(const BodyFacts& facts, const Vec3& point) const {
+  const Vec3 round = cross(facts.spin, facts.velocity_at(point) - facts.velocity);
+  const Vec3 own = cross(velocity.angular, cross(velocity.angular, point - body.centre));
+  return facts.surface_velocity_at(point) + (round - own) * (0.5 * dt);
+}
+
+/// Against what carries it. In the air that is what carried it last; where it starts there, what is below it.
+void Vehicle::Tick::know_speed() {
+  Vec3 sum;
+  double wheels = 0;
+  for (std::size_t i = 0; i < contacts.size(); ++i) {
+    const auto [team, n, lane] = place(i);
+    if (contacts[i].sensed) sum += team.ground.get(lane), wheels += 1;
+  }
+  if (wheels > 0) {
+    state.ground = sum / wheels;
+  } else if (!state.moved && strength > 0) {
+    constexpr double far = 1000;  // m
+    Filter others = v.filter;
+    others.ignored = v.body_;
+    if (const auto below = surroundings.cast({body.centre, gravity / strength, far}, others))
+      state.ground = surroundings.facts(below->body).surface_velocity_at(below->point);
+  }
+  state.speed = dot(velocity.linear - state.ground, ahead);
+  for (std::size_t i = 0; !state.moved && i < contacts.size(); ++i) {  // what starts on the way starts rolling
+    const auto [team, n, lane] = place(i);
+    const Vec3 rolls = velocity_at(team.mount.get(lane)) - (contacts[i].sensed ? team.ground.get(lane) : state.ground);
+    team.spin.at[lane] = state.wheels[i].spin = dot(rolls, team.heading.get(lane)) / n.radius.at[lane];
   }
 }
 
@@ -106,7 +139,7 @@ bool Vehicle::Tick::climbs(std::size_t wheel, const BodyFacts& facts) const {
 /// ground with the strut at a slant.
 double Vehicle::Tick::reach(std::size_t wheel) const {
   const auto [team, n, lane] = place(wheel);
-  const Vec3 going = velocity_at(team.mount.get(lane));
+  const Vec3 going = over_ground(team.mount.get(lane));
   const double closing = std::max({0.0, -dot(going, up), dot(going, sinking)});
   return n.rest_length.at[lane] + n.droop.at[lane] + 1.5 * closing * dt;
 }
@@ -151,7 +184,7 @@ void Vehicle::Tick::sense_by_rays(std::size_t each) {
     for (std::size_t k = 0; k < each; ++k)
       rays[count++] = {mount + team.heading.get(lane) * (offs[k] * radius), -up, length + belows[k] * radius};
     if (!tuning.look_ahead) continue;
-    ways[i] = in_plane(velocity_at(mount), up) * dt;
+    ways[i] = in_plane(over_ground(mount), up) * dt;
     if (squared_norm(ways[i]) < 0.05 * radius * 0.05 * radius) continue;
     aheads[i] = count;
     rays[count++] = further(mount, ways[i], length + radius, radius);
@@ -280,7 +313,8 @@ void Vehicle::Tick::ask() {
   const double let_go = std::max(0.0, 1 - 10 * std::abs(throttle));  // the first tenth of the pedal ends coasting
   const double coast = tuning.drive.by == DriveBy::engine ? 0.0 : tuning.drive.coast * let_go * v.law_.mass;
   // The pedal asks for a deceleration; what air and rolling take is not asked of the brakes.
-  const double taken = tuning.air.drag * state.speed * state.speed + v.rolling_;
+  const double through_air = dot(velocity.linear, ahead);
+  const double taken = tuning.air.drag * through_air * std::abs(through_air) * (state.speed < 0 ? -1 : 1) + v.rolling_;
   const double asked = tuning.brakes.deceleration * v.law_.mass;
   const double needed =
       asked > 0 && std::abs(state.speed) > slow ? std::max(0.0, 1 - taken / (asked * std::max(foot, 1e-9))) : 1.0;
@@ -298,11 +332,12 @@ void Vehicle::Tick::ask() {
   }
 }
 
-/// N along the body from all drive while it goes at `speed`; wheels whose rim goes faster count as their rim does.
+/// N along the body from all drive while it goes at `speed` over the ground; wheels whose rim goes faster count as
+/// their rim does.
 double Vehicle::Tick::drive_force(double rim, double speed) const {
   if (throttle == 0) return 0;
   const double fastest = throttle > 0 ? std::max(speed, rim) : std::min(speed, rim);
-  return v.drive_force(throttle, fastest, speed);
+  return v.drive_force(throttle, fastest, speed + dot(state.ground, ahead));
 }
 
 }  // namespace jugend

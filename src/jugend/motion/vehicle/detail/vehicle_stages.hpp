@@ -15,7 +15,8 @@ SpatialVector Vehicle::Tick::Solver<L>::body_forces() const {
   if (a.downforce > 0) {
     const auto& wheels = tick.v.wheels_;
     const double at = a.downforce_front * wheels.front().mount.x + (1 - a.downforce_front) * wheels.back().mount.x;
-    const Vec3 down = tick.up * (-a.downforce * forward * forward);
+    const double through_air = dot(vel.linear, tick.ahead);
+    const Vec3 down = tick.up * (-a.downforce * through_air * through_air);
     force += SpatialVector{down, cross(tick.ahead * at, down)};
   }
   return force;
@@ -170,7 +171,7 @@ void Vehicle::Tick::Solver<L>::hub(WheelBatch& team, const WheelConstants& n, co
 template <class L>
 template <int k>
 SpatialVector Vehicle::Tick::Solver<L>::stage() {
-  forward = dot(vel.linear, tick.ahead);
+  forward = dot(vel.linear - tick.state.ground, tick.ahead);
   const SpatialVector sum = body_forces();
   if (tick.v.engine_) engine(k);
   L force[6];

@@ -187,6 +187,9 @@ void Vehicle::Tick::Solver<L>::finish_step(WheelBatch& team, const WheelConstant
   const L cosine = (one - square) / (one + square), sine = number(2) * half / (one + square);
   const S along = S::of(team.along), side = S::of(team.side);
   (along * cosine + side * (zero - sine)).store(team.along), (side * cosine + along * sine).store(team.side);
+  const L ground_along = L::of(team.ground_along), ground_side = L::of(team.ground_side);
+  (ground_along * cosine - ground_side * sine).store(team.ground_along);
+  (ground_side * cosine + ground_along * sine).store(team.ground_side);
 }
 
 template <class L>

@@ -53,6 +53,8 @@ struct Vehicle::Tick {
     return {teams[slot / 4], v.table_->wheels[slot / 4], slot % 4};
   }
   void sense();
+  Vec3 mean_velocity(const BodyFacts& facts, const Vec3& point) const;
+  void know_speed();
   double reach(std::size_t wheel) const;
   void found(std::size_t wheel, const std::optional<Hit>& hit, double hub_drop);
   void sense_by_rays(std::size_t each);
@@ -61,6 +63,7 @@ struct Vehicle::Tick {
   void bear(std::size_t wheel, const BodyFacts& facts);
   bool climbs(std::size_t wheel, const BodyFacts& facts) const;
   Vec3 velocity_at(const Vec3& point) const;
+  Vec3 over_ground(const Vec3& point) const { return velocity_at(point) - state.ground; }
   Ray further(const Vec3& mount, const Vec3& displacement, double length, double radius) const;
   void look_ahead(WheelContact& c, const Ray& ray, const Vec3& displacement, double radius, Hit& hit,
                   const std::optional<Hit>& there, const Filter& others) const;
