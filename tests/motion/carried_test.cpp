@@ -28,8 +28,8 @@ struct Ferry {
   Vec3 speed;
 
   explicit Ferry(const Vec3& v) : speed(v) {
-    deck = world.add(
-        {.shape = Box{{200, 1, 200}}, .pose = {{0, -1, 0}, {}}, .kind = BodyKind::kinematic, .velocity = v});
+    deck =
+        world.add({.shape = Box{{200, 1, 200}}, .pose = {{0, -1, 0}, {}}, .kind = BodyKind::kinematic, .velocity = v});
   }
   void put(const Shape& shape, double mass, const Surface& surface = {}) {
     body = world.add({.shape = shape,
@@ -98,13 +98,44 @@ TEST_P(CarriedAtRate, AParkedCartStaysOnATurntable) {
   }
 }
 
+/// Put where it rests it rests from the first tick, whatever its wheels are.
+TEST_P(CarriedAtRate, ACartStandsAtRestFromItsFirstTick) {
+  Random random(25);
+  for (int scene = 0; scene < 24; ++scene) {
+    Ferry land({});
+    const double mass = random.uniform(150, 900);
+    land.put(Box{{1.2, 0.25, 0.5}}, mass);
+    VehicleTuning tuning;
+    tuning.ground_probe = static_cast<GroundSense>(random.below(3));
+    // Both axles alike, or it would lean where it rests.
+    const double unsprung = random.below(2) * random.uniform(5, 0.1 * mass), progression = random.uniform(0, 1);
+    const TyreModel tyres = random.below(2) == 0 ? TyreModel::straight : TyreModel::brush;
+    for (AxleTuning& axle : tuning.axles)
+      axle.wheel.unsprung_mass = unsprung, axle.wheel.tyre.model = tyres,
+      axle.wheel.suspension.progression = progression;
+    Vehicle cart(tuning, land.body, land.world);
+    const double rest = cart.ride_height(), weight = (mass + 4 * unsprung) * standard_gravity;
+    land.world.place(land.body, {{0, rest, 0}, {}});
+    for (int i = 0; i < static_cast<int>(2 * hz); ++i) {
+      cart.step({}, land.world, 1 / hz);
+      double load = 0;
+      for (int wheel = 0; wheel < cart.wheels(); ++wheel)
+        load += cart.state().wheels[static_cast<std::size_t>(wheel)].load;
+      ASSERT_NEAR(load, weight, 0.01 * weight) << scene << ", tick " << i;
+      land.world.step(1 / hz);
+      ASSERT_LT(norm(land.place() - Vec3{0, 1 + rest, 0}), 1e-4) << scene << ", tick " << i;
+    }
+  }
+}
+
 TEST(Carried, ACartKnowsItsSpeedOverTheDeck) {
   Ferry ferry({5, 0, 0});
   ferry.put(Box{{1.2, 0.25, 0.5}}, 420);
   Vehicle cart({}, ferry.body, ferry.world);
   ferry.world.place(ferry.body, {{0, cart.ride_height(), 0}, {}});
   const auto run = [&](const VehicleIntent& intent, double seconds) {
-    for (int i = 0; i < static_cast<int>(60 * seconds); ++i) cart.step(intent, ferry.world, 1.0 / 60), ferry.world.step(1.0 / 60);
+    for (int i = 0; i < static_cast<int>(60 * seconds); ++i)
+      cart.step(intent, ferry.world, 1.0 / 60), ferry.world.step(1.0 / 60);
   };
   run({}, 3);
   EXPECT_NEAR(ferry.place().x, 0, 0.01) << "parked";
@@ -161,7 +192,8 @@ TEST_P(CarriedAtRate, ALedBodyStandsStillOnASlope) {
     World world;
     const double angle = random.uniform(0, 35) * radians_per_degree, friction = random.uniform(0, 1);
     const Quat lean = rotation({0, 0, angle});
-    world.add({.shape = Box{{100, 1, 100}}, .pose = {rotate(lean, {0, -1, 0}), lean}, .surface = {.friction = friction}});
+    world.add(
+        {.shape = Box{{100, 1, 100}}, .pose = {rotate(lean, {0, -1, 0}), lean}, .surface = {.friction = friction}});
     const BodyId body = world.add({.shape = Box{{0.6, 0.25, 0.3}},
                                    .pose = {rotate(lean, {0, 0.25, 0}), lean},
                                    .kind = BodyKind::dynamic,
@@ -172,12 +204,14 @@ TEST_P(CarriedAtRate, ALedBodyStandsStillOnASlope) {
     tuning.follow_ground = scene % 2 == 0;
     LedBody led(tuning, body);
     const auto run = [&](double seconds) {
-      for (int i = 0; i < static_cast<int>(std::lround(seconds * hz)); ++i) led.step({}, world, 1 / hz), world.step(1 / hz);
+      for (int i = 0; i < static_cast<int>(std::lround(seconds * hz)); ++i)
+        led.step({}, world, 1 / hz), world.step(1 / hz);
     };
     run(5);
     const Vec3 stood = world.pose(body).position;
     run(10);
-    EXPECT_LT(norm(world.pose(body).position - stood), 1e-3 / 6) << scene << ": " << angle / radians_per_degree << " degrees";
+    EXPECT_LT(norm(world.pose(body).position - stood), 1e-3 / 6)
+        << scene << ": " << angle / radians_per_degree << " degrees";
   }
 }
 

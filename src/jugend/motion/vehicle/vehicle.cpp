@@ -106,13 +106,16 @@ Vehicle::Vehicle(const VehicleTuning& tuning, std::span<const WheelTuning> wheel
     drives += w.drive, feet += w.brake * loads[i], hands += w.hand_brake * loads[i];
     spinning += w.spin_inertia / (w.radius * w.radius);
     rolling_ += w.tyre.rolling * (loads[i] + w.unsprung_mass * strength);
-    ride_height_ += (w.suspension.rest_length - part.strut.sag + w.radius - w.mount.y) * loads[i] / weight;
+    const double tyre = w.unsprung_mass > 0 ? (loads[i] + w.unsprung_mass * strength) / w.tyre_stiffness : 0;
+    ride_height_ += (w.suspension.rest_length - part.strut.sag + w.radius - tyre - w.mount.y) * loads[i] / weight;
     const double mass = loads[i] / strength;
     double stiffest = std::max(part.strut.stiffness * (1 + part.strut.growth * part.strut.sag) / mass, 0.0);
     // A hub's own hop matters less to the body: 0.39 as fine holds it within 2 %.
     if (w.unsprung_mass > 0)
       stiffest = std::max(stiffest, 0.15 * (w.tyre_stiffness + part.strut.stiffness) / w.unsprung_mass);
-    stiffest_ = std::max(stiffest_, std::sqrt(stiffest));
+    // Stiff dampers as well: one that stops in less than a step what lands would throw it up again.
+    const double damping = std::max(part.strut.bump_damping, part.strut.rebound_damping) / mass;
+    stiffest_ = std::max({stiffest_, std::sqrt(stiffest), 0.2 * damping});
   }
   if (drives <= 0)
     throw InputError({{}, "axle.1.drive", "no driven wheel", "a share above 0 on one axle at least", {}});

@@ -24,6 +24,7 @@ void Vehicle::Tick::run() {
   steer();
   sense();
   know_speed();
+  if (!state.moved) start();
   ask();
   help();
   integrate();

@@ -98,10 +98,25 @@ void Vehicle::Tick::know_speed() {
       state.ground = surroundings.facts(below->body).surface_velocity_at(below->point);
   }
   state.speed = dot(velocity.linear - state.ground, ahead);
-  for (std::size_t i = 0; !state.moved && i < contacts.size(); ++i) {  // what starts on the way starts rolling
+}
+
+/// Where it is put its wheels roll as it goes, and hubs with a mass are where tyre, spring and weight leave them.
+void Vehicle::Tick::start() {
+  for (std::size_t i = 0; i < contacts.size(); ++i) {
     const auto [team, n, lane] = place(i);
     const Vec3 rolls = velocity_at(team.mount.get(lane)) - (contacts[i].sensed ? team.ground.get(lane) : state.ground);
     team.spin.at[lane] = state.wheels[i].spin = dot(rolls, team.heading.get(lane)) / n.radius.at[lane];
+    const double unsprung = n.unsprung.at[lane];
+    if (unsprung <= 0) continue;
+    double low = -n.droop.at[lane], high = n.bump.at[lane];
+    for (int halving = 0; halving < 60; ++halving) {
+      const double hub = 0.5 * (low + high),
+                   deep = contacts[i].sensed ? std::max(0.0, team.height.at[lane] - hub) : 0.0;
+      const double up_on_it =
+          n.tyre_stiffness.at[lane] * deep - v.parts_[i].strut.at(hub, 0).force + unsprung * dot(gravity, up);
+      (up_on_it > 0 ? low : high) = hub;
+    }
+    team.hub.at[lane] = low, team.hub_speed.at[lane] = 0;
   }
 }
 

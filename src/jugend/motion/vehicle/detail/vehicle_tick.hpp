@@ -55,6 +55,7 @@ struct Vehicle::Tick {
   void sense();
   Vec3 mean_velocity(const BodyFacts& facts, const Vec3& point) const;
   void know_speed();
+  void start();
   double reach(std::size_t wheel) const;
   void found(std::size_t wheel, const std::optional<Hit>& hit, double hub_drop);
   void sense_by_rays(std::size_t each);
