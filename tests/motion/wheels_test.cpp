@@ -7,6 +7,7 @@
 
 #include "../support/cart.hpp"
 #include "../support/random.hpp"
+#include "../support/scene.hpp"
 
 namespace jugend::testing {
 namespace {
@@ -187,6 +188,57 @@ TEST(Wheels, TheForceToldIsTheForceGiven) {
     const double told = cart.vehicle->full_force(0.5 * (before + after), cart.vehicle->state().engine.gear);
     EXPECT_NEAR((after - before) / 0.1 * (cart.mass + turning), told, 0.02 * told) << engine;
   }
+}
+
+/// Dropped on dampers of any permitted strength it comes up no higher than it was.
+TEST(Wheels, NoDamperThrowsTheBodyUp) {
+  Random random(26);
+  for (int scene = 0; scene < 80; ++scene) {
+    Cart cart;
+    cart.floor();
+    VehicleTuning tuning;
+    const double bump = random.uniform(0, 20), rebound = random.uniform(0, 20), drop = random.uniform(0, 0.6);
+    const double unsprung = random.below(2) * random.uniform(5, 30);
+    for (AxleTuning& axle : tuning.axles) {
+      axle.wheel.suspension.bump_ratio = bump, axle.wheel.suspension.rebound_ratio = rebound;
+      axle.wheel.unsprung_mass = unsprung;
+    }
+    cart.put(tuning, {0, drop, 0});
+    const double from = cart.place().y;
+    double highest = 0;
+    cart.run({}, 3, rates[random.below(std::size(rates))], [&] { highest = std::max(highest, cart.place().y); });
+    EXPECT_LT(highest, from + 1e-3) << scene << ": " << bump << " and " << rebound << " from " << drop;
+  }
+}
+
+/// Keys press the wheel to its ends at once, at any time: what tips it is not steered.
+TEST(Wheels, AKeyboardDoesNotTipTheDefaults) {
+  Random random(27);
+  int tipped = 0;
+  for (int scene = 0; scene < 60; ++scene) {
+    for (const bool aided : {true, false}) {
+      Cart cart;
+      cart.floor();
+      VehicleTuning tuning;
+      tuning.aids.keep_down = aided;
+      cart.put(tuning);
+      cart.world.set_motion(cart.body, {random.uniform(0, 14), 0, 0}, {});
+      const double hz = rates[random.below(std::size(rates))];
+      bool over = false;
+      for (int key = 0; key < 8; ++key) {
+        const VehicleIntent keys{.throttle = random.below(2) * 1.0, .steer = static_cast<double>(random.below(3)) - 1};
+        cart.run(keys, random.uniform(0.2, 1.5), hz, [&] {
+          over |= rotate(cart.world.pose(cart.body).orientation, {0, 1, 0}).y < 0.7;
+        });
+      }
+      if (aided) {
+        EXPECT_FALSE(over) << scene;
+      } else {
+        tipped += over;
+      }
+    }
+  }
+  EXPECT_GT(tipped, 10) << "without the aid keys do tip it";
 }
 
 }  // namespace

@@ -115,11 +115,15 @@ Vehicle::Vehicle(const VehicleTuning& tuning, std::span<const WheelTuning> wheel
       stiffest = std::max(stiffest, 0.15 * (w.tyre_stiffness + part.strut.stiffness) / w.unsprung_mass);
     // Stiff dampers as well: one that stops in less than a step what lands would throw it up again.
     const double damping = std::max(part.strut.bump_damping, part.strut.rebound_damping) / mass;
-    stiffest_ = std::max({stiffest_, std::sqrt(stiffest), 0.2 * damping});
+    const double of_hub = w.unsprung_mass > 0 ? damping * mass / w.unsprung_mass : 0;
+    stiffest_ = std::max({stiffest_, std::sqrt(stiffest), 0.2 * damping, 0.1 * of_hub});
   }
   if (drives <= 0)
     throw InputError({{}, "axle.1.drive", "no driven wheel", "a share above 0 on one axle at least", {}});
   line_up();
+  double side = 0;
+  for (std::size_t i = 0; i < wheels.size(); ++i) side += std::abs(wheels[i].mount.z) * loads[i] / weight;
+  tips_at_ = side / std::max(0.1 * ride_height_, ride_height_ - tuning.aids.lower_centre);
   const double whole = facts.mass + spinning;
   for (std::size_t i = 0; i < wheels.size(); ++i) {
     const WheelTuning& w = wheels[i];

@@ -66,6 +66,7 @@ struct AirTuning {
 /// Help that no car has; all off: a simulation.
 struct VehicleAids {
   bool hold = true;         ///< brakes by itself below walking speed, while nothing is asked for
+  bool keep_down = true;    ///< steers no further than leaves its wheels on level ground; two-wheelers lean instead
   double lower_centre = 0;  ///< m that forces act as if the centre of mass were lower, on the ground
   double lower_in_air = 0;  ///< and in the air
   double air_level = 0;     ///< Hz with which it comes level in the air, critically damped
@@ -239,6 +240,7 @@ class Vehicle {
   DriveLaw law_;
   SteerGeometry steer_;
   double ride_height_ = 0, rolling_ = 0, stiffest_ = 0;
+  double tips_at_ = 0;  // g that go sideways when the inner wheels leave the ground; 0: it has no two sides
   VehicleState state_;
   VehicleEvents events_;
   BodyId body_;

@@ -249,6 +249,9 @@ const Tunables& vehicle_tunables() {
           toggle<V>(
               "aids.hold", "brakes by itself while nearly still and nothing is asked",
               [](auto& t) -> auto& { return t.aids.hold; }),
+          toggle<V>(
+              "aids.keep_down", "steers no further than leaves its wheels on level ground",
+              [](auto& t) -> auto& { return t.aids.keep_down; }),
           number<V>(
               "aids.lower_centre", "m", -20, 20, "forces act as if the centre of mass were lower",
               [](auto& t) -> auto& { return t.aids.lower_centre; }),
