@@ -182,6 +182,7 @@ const std::vector<Exception>& known_exceptions() {
       {"shifted", Cast::bodies, contacts, at_times},
       {"scaled", Cast::forced, size},
       {"turned", Cast::roller, contacts, rarely},
+      {"mirrored", Cast::roller, contacts, rarely},
       {"shifted", Cast::forced, contacts, rarely},
       {"shifted", Cast::roller, contacts, rarely},
       {"scaled", Cast::bodies, size},
