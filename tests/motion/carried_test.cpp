@@ -8,18 +8,14 @@
 #include <jugend/motion/vehicle/vehicle.hpp>
 #include <jugend/world/world.hpp>
 
+#include "../support/at_rate.hpp"
 #include "../support/random.hpp"
-#include "../support/scene.hpp"
 
 namespace jugend::testing {
 namespace {
 
-class CarriedAtRate : public ::testing::TestWithParam<double> {
- protected:
-  double hz = GetParam();
-};
-INSTANTIATE_TEST_SUITE_P(Rates, CarriedAtRate, ::testing::ValuesIn(rates),
-                         [](const auto& tested) { return std::to_string(static_cast<int>(tested.param)) + "Hz"; });
+class CarriedAtRate : public AtRate {};
+INSTANTIATE_TEST_SUITE_P(Rates, CarriedAtRate, ::testing::ValuesIn(rates), rate_name);
 
 /// A cart on a deck that goes evenly; without air, which stands still.
 struct Ferry {

@@ -4,21 +4,17 @@
 #include <jugend/base/error.hpp>
 #include <jugend/base/units.hpp>
 
+#include "../support/at_rate.hpp"
 #include "../support/drone.hpp"
 #include "../support/random.hpp"
-#include "../support/scene.hpp"
 
 namespace jugend::testing {
 namespace {
 
 constexpr double g = standard_gravity;
 
-class DroneAtRate : public ::testing::TestWithParam<double> {
- protected:
-  double hz = GetParam();
-};
-INSTANTIATE_TEST_SUITE_P(Rates, DroneAtRate, ::testing::ValuesIn(rates),
-                         [](const auto& tested) { return std::to_string(static_cast<int>(tested.param)) + "Hz"; });
+class DroneAtRate : public AtRate {};
+INSTANTIATE_TEST_SUITE_P(Rates, DroneAtRate, ::testing::ValuesIn(rates), rate_name);
 
 /// The most lift without roll and pitch, by brute force: of a linear programme with two conditions some best corner has
 /// all but two rotors at a limit.

@@ -5,21 +5,17 @@
 #include <jugend/base/error.hpp>
 #include <jugend/base/units.hpp>
 
+#include "../support/at_rate.hpp"
 #include "../support/drone.hpp"
 #include "../support/random.hpp"
-#include "../support/scene.hpp"
 
 namespace jugend::testing {
 namespace {
 
 constexpr double g = standard_gravity;
 
-class RotorsAtRate : public ::testing::TestWithParam<double> {
- protected:
-  double hz = GetParam();
-};
-INSTANTIATE_TEST_SUITE_P(Rates, RotorsAtRate, ::testing::ValuesIn(rates),
-                         [](const auto& tested) { return std::to_string(static_cast<int>(tested.param)) + "Hz"; });
+class RotorsAtRate : public AtRate {};
+INSTANTIATE_TEST_SUITE_P(Rates, RotorsAtRate, ::testing::ValuesIn(rates), rate_name);
 
 TEST_P(RotorsAtRate, HoverByItsWeight) {
   for (const int count : {3, 4, 5, 6, 7, 8, 9, 12}) {

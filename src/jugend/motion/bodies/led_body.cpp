@@ -129,8 +129,7 @@ void LedBody::step(const LedBodyIntent& intent, Surroundings& surroundings, doub
   const bool slower = std::abs(speed) < std::abs(intent.speed) && speed * intent.speed >= 0;
   const double step = (slower ? tuning_.speed_up : tuning_.slow_down) * control * dt;
   const double speed_then = speed + std::clamp(intent.speed - speed, -step, step);
-  const double slip_left =
-      in_air ? 1 - (1 - share_left(tuning_.slip_half_life, dt)) * control : share_left(tuning_.slip_half_life, dt);
+  const double slip_left = 1 - (1 - share_left(tuning_.slip_half_life, dt)) * control;
   Vec3 acceleration = (ahead_then * speed_then + right_then * (slip * slip_left) - level) / dt;
 
   // On the ground: its legs hold it on a slope, as far as they grip, and friction is made up for as it is found.
@@ -141,7 +140,7 @@ void LedBody::step(const LedBodyIntent& intent, Surroundings& surroundings, doub
     if (const double size = norm(acceleration); size > firm && along != Vec3{}) acceleration *= firm / size;
     const double missed = state_.moved ? std::abs(state_.expected) - std::abs(state_.speed) : 0;
     state_.rub = std::clamp(state_.rub + 0.5 * missed / dt, 0.0, footing.friction * std::max(0.0, pressed));
-    acceleration += ahead_then * std::copysign(std::abs(intent.speed) > 0 ? state_.rub : 0.0, intent.speed);
+    acceleration += ahead_then * std::copysign(intent.speed != 0 ? state_.rub : 0.0, intent.speed);
   } else {
     state_.rub = 0;
   }

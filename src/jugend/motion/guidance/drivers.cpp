@@ -69,8 +69,7 @@ VehicleIntent led_by(const LedBodyIntent& intent, const Driven& self, const Vehi
   const double speed = vehicle.state().speed, sense = intent.speed < 0 ? -1 : 1;
   const double missing = (intent.speed - speed) * sense;
   VehicleIntent drive;
-  drive.steer =
-      std::clamp(-left / most_steer(vehicle.tuning().steering, std::abs(speed)), -1.0, 1.0) * (speed < 0 ? -1 : 1);
+  drive.steer = std::clamp(-left / vehicle.most_steer(std::abs(speed)), -1.0, 1.0) * (speed < 0 ? -1 : 1);
   if (missing > -0.3) {
     drive.throttle = sense * std::clamp(0.8 * missing + (intent.speed != 0 ? 0.1 : 0.0), 0.0, 1.0);
   } else {

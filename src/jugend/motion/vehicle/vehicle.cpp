@@ -114,16 +114,16 @@ Vehicle::Vehicle(const VehicleTuning& tuning, std::span<const WheelTuning> wheel
     if (w.unsprung_mass > 0)
       stiffest = std::max(stiffest, 0.15 * (w.tyre_stiffness + part.strut.stiffness) / w.unsprung_mass);
     // Stiff dampers as well: one that stops in less than a step what lands would throw it up again.
-    const double damping = std::max(part.strut.bump_damping, part.strut.rebound_damping) / mass;
-    const double of_hub = w.unsprung_mass > 0 ? damping * mass / w.unsprung_mass : 0;
-    stiffest_ = std::max({stiffest_, std::sqrt(stiffest), 0.2 * damping, 0.1 * of_hub});
+    const double damping = std::max(part.strut.bump_damping, part.strut.rebound_damping);
+    const double of_hub = w.unsprung_mass > 0 ? damping / w.unsprung_mass : 0;
+    stiffest_ = std::max({stiffest_, std::sqrt(stiffest), 0.2 * damping / mass, 0.1 * of_hub});
   }
   if (drives <= 0)
     throw InputError({{}, "axle.1.drive", "no driven wheel", "a share above 0 on one axle at least", {}});
   line_up();
   double side = 0;
   for (std::size_t i = 0; i < wheels.size(); ++i) side += std::abs(wheels[i].mount.z) * loads[i] / weight;
-  tips_at_ = side / std::max(0.1 * ride_height_, ride_height_ - tuning.aids.lower_centre);
+  tips_at_ = strength * side / std::max(0.1 * ride_height_, ride_height_ - tuning.aids.lower_centre);
   const double whole = facts.mass + spinning;
   for (std::size_t i = 0; i < wheels.size(); ++i) {
     const WheelTuning& w = wheels[i];
@@ -214,6 +214,13 @@ double Vehicle::drive_force(double throttle, double fastest, double speed) const
   if (force_) return throttle * force_->value(std::abs(fastest));
   const double air = tuning_.air.drag * speed * std::abs(speed);
   return law_.force(fastest, throttle) + std::abs(throttle) * air + std::clamp(10 * throttle, -1.0, 1.0) * rolling_;
+}
+
+double Vehicle::most_steer(double speed) const {
+  constexpr double share = 0.5;  // of what tips it: springs swing over
+  const double most = jugend::most_steer(tuning_.steering, speed);
+  if (!tuning_.aids.keep_down || tips_at_ == 0) return most;
+  return std::min(most, std::atan2(share * tips_at_ * std::abs(steer_.base), speed * speed));
 }
 
 double Vehicle::full_force(double speed, int gear) const {

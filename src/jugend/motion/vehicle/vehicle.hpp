@@ -208,6 +208,8 @@ class Vehicle {
   const WheelTuning& wheel(int i) const { return wheels_[static_cast<std::size_t>(i)]; }
   const Strut& strut(int i) const { return parts_[static_cast<std::size_t>(i)].strut; }
   double rest_load(int i) const { return parts_[static_cast<std::size_t>(i)].load; }  ///< N
+  /// rad in the middle that full steering comes to at `speed` m/s, as its aids leave it.
+  double most_steer(double speed) const;
   /// N of all driven wheels together at full throttle and `speed` m/s, in `gear` (of a drive without gears any).
   double full_force(double speed, int gear) const;
   /// m/s at the redline in `gear` of its engine, 1 or more.
@@ -240,7 +242,7 @@ class Vehicle {
   DriveLaw law_;
   SteerGeometry steer_;
   double ride_height_ = 0, rolling_ = 0, stiffest_ = 0;
-  double tips_at_ = 0;  // g that go sideways when the inner wheels leave the ground; 0: it has no two sides
+  double tips_at_ = 0;  // m/s² sideways at which the inner wheels leave the ground; 0: it has no two sides
   VehicleState state_;
   VehicleEvents events_;
   BodyId body_;

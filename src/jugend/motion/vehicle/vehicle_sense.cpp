@@ -16,13 +16,7 @@ constexpr double most_step = 0.5;  // of its radius that a wheel comes up by at 
 
 void Vehicle::Tick::steer() {
   const SteeringTuning& t = tuning.steering;
-  const double fast = std::abs(state.speed);
-  double most = most_steer(t, fast);
-  if (tuning.aids.keep_down && v.tips_at_ > 0) {
-    constexpr double share = 0.5;  // of what tips it: springs swing over
-    most = std::min(most, std::atan2(share * v.tips_at_ * strength * std::abs(v.steer_.base), fast * fast));
-  }
-  state.steer = steered(t, state.steer, -asked_share(intent.steer) * most, dt);
+  state.steer = steered(t, state.steer, -asked_share(intent.steer) * v.most_steer(std::abs(state.speed)), dt);
 }
 
 void Vehicle::Tick::sense() {
