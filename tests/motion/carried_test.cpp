@@ -182,6 +182,30 @@ TEST_P(CarriedAtRate, ALedBodyGoesAtItsSpeedWhateverRubs) {
   }
 }
 
+TEST_P(CarriedAtRate, ALedBodyStaysOnATurntable) {
+  Random random(28);
+  for (int scene = 0; scene < 8; ++scene) {
+    World world;
+    const double rate = random.uniform(-0.9, 0.9), radius = random.uniform(1, 5);
+    const Surface surface{.friction = random.below(2) * random.uniform(0, 0.9)};
+    const BodyId table = world.add(
+        {.shape = Cylinder{20, 1}, .pose = {{0, -1, 0}, {}}, .kind = BodyKind::kinematic, .surface = surface});
+    world.set_motion(table, {}, {0, rate, 0});
+    const BodyId body = world.add({.shape = Box{{0.6, 0.25, 0.3}},
+                                   .pose = {{radius, 0.25, 0}, rotation({0, random.uniform(-pi, pi), 0})},
+                                   .kind = BodyKind::dynamic,
+                                   .velocity = {0, 0, -rate * radius},
+                                   .spin = {0, rate, 0},
+                                   .surface = surface,
+                                   .mass = 80,
+                                   .can_sleep = false});
+    LedBody led({}, body);
+    for (int i = 0; i < static_cast<int>(10 * hz); ++i) led.step({}, world, 1 / hz), world.step(1 / hz);
+    const Vec3 local = to_local(world.pose(table), world.pose(body).position);
+    EXPECT_NEAR(std::hypot(local.x, local.z), radius, 0.01 * radius) << scene << ": " << rate << " rad/s";
+  }
+}
+
 TEST_P(CarriedAtRate, ALedBodyStandsStillOnASlope) {
   Random random(24);
   for (int scene = 0; scene < 12; ++scene) {

@@ -85,6 +85,7 @@ LedBody::Footing LedBody::feel_ground(const BodyFacts& body, const Vec3& gravity
   footing.grip = std::max(0.0, under.surface.grip);
   footing.friction =
       combined(body.surface.friction, under.surface.friction, body.surface.friction_rule, under.surface.friction_rule);
+  footing.spin = under.spin, footing.turning = cross(under.spin, under.velocity_at(ground->point) - under.velocity);
   const Vec3 now = under.surface_velocity_at(ground->point);
   if (state_.moved) state_.planned += now - state_.ground;  // it goes along with what it stands on
   state_.ground = now;
@@ -111,12 +112,14 @@ void LedBody::step(const LedBodyIntent& intent, Surroundings& surroundings, doub
 
   // Turning: as fast as the gain asks, never faster than what can still be stopped in the angle that is left.
   state_.turn_rate = dot(body.spin, up);
+  const double carried_round = intent.heading == Vec3{} && !in_air ? dot(footing.spin, up) : 0;
   const Vec3 heading = normalised(in_plane(intent.heading, up), ahead);
   const double angle = std::atan2(dot(cross(ahead, heading), up), dot(ahead, heading));
   const double stoppable = std::sqrt(2 * tuning_.turn_acceleration * std::abs(angle));
   const double in_a_tick = std::abs(angle) / dt;
   const double most = std::min({tuning_.turn_gain * std::abs(angle), tuning_.turn_limit, stoppable, in_a_tick});
-  const double wanted_rate = std::copysign(most, angle), turn_step = tuning_.turn_acceleration * control * dt;
+  const double wanted_rate = carried_round + std::copysign(most, angle),
+               turn_step = tuning_.turn_acceleration * control * dt;
   const double change = std::clamp(wanted_rate - state_.turn_rate, -turn_step, turn_step);
   const double rate = state_.turn_rate + change;
 
@@ -136,7 +139,7 @@ void LedBody::step(const LedBodyIntent& intent, Surroundings& surroundings, doub
   if (!in_air && strength > 0) {
     const Vec3 along = in_plane(gravity, footing.normal);
     const double pressed = -dot(gravity, footing.normal), firm = footing.grip * std::max(0.0, pressed);
-    acceleration -= along;
+    acceleration += in_plane(footing.turning, up) - along;
     if (const double size = norm(acceleration); size > firm && along != Vec3{}) acceleration *= firm / size;
     const double missed = state_.moved ? std::abs(state_.expected) - std::abs(state_.speed) : 0;
     state_.rub = std::clamp(state_.rub + 0.5 * missed / dt, 0.0, footing.friction * std::max(0.0, pressed));

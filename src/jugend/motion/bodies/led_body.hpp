@@ -79,6 +79,7 @@ class LedBody {
     Vec3 normal;
     double grip = 1;      // of the surface
     double friction = 0;  // between the two
+    Vec3 spin, turning;   // rad/s; m/s² of what goes round with it
   };
   Footing feel_ground(const BodyFacts& body, const Vec3& gravity, Surroundings& surroundings, double dt);
   LedBodyTuning tuning_;
