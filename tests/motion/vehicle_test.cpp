@@ -710,30 +710,6 @@ TEST(Vehicle, EverySenseFindsLevelGroundAtTheSameHeight) {
   }
 }
 
-TEST(Vehicle, RoundSensesRiseOverAKerbWhereARayJumpsUpIt) {
-  const auto highest_jump = [](GroundSense sense) {
-    VehicleTuning tuning;
-    tuning.ground_probe = sense;
-    Cart cart;
-    cart.floor();
-    cart.world.add({.shape = Box{{5, 0.5, 5}}, .pose = {{8, -0.4, 0}, {}}});  // 0.1 m high from x = 3
-    cart.put(tuning);
-    cart.world.set_motion(cart.body, {2, 0, 0}, {});
-    double jump = 0, before = 0;
-    cart.run({.throttle = 0.3}, 3, 120, [&] {
-      const double now = cart.wheel(0).compression;
-      if (cart.wheel(0).load > 0 && before != 0) jump = std::max(jump, now - before);
-      before = cart.wheel(0).load > 0 ? now : 0;
-    });
-    EXPECT_GT(cart.place().x, 4);
-    return jump;
-  };
-  const double ray = highest_jump(GroundSense::ray);
-  EXPECT_GT(ray, 0.07);
-  for (const GroundSense sense : {GroundSense::ball, GroundSense::disc})
-    EXPECT_LT(highest_jump(sense), 0.4 * ray) << static_cast<int>(sense);
-}
-
 /// A courier's two-wheeler.
 VehicleTuning two_wheeler() {
   VehicleTuning tuning;

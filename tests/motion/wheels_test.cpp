@@ -221,12 +221,17 @@ TEST(Wheels, AKeyboardDoesNotTipTheDefaults) {
       cart.floor();
       VehicleTuning tuning;
       tuning.aids.keep_down = aided;
+      tuning.drive.by = static_cast<DriveBy>(random.below(3)),
+      tuning.ground_probe = static_cast<GroundSense>(scene % 4);
       cart.put(tuning);
       cart.world.set_motion(cart.body, {random.uniform(0, 14), 0, 0}, {});
       const double hz = rates[random.below(std::size(rates))];
       bool over = false;
       for (int key = 0; key < 8; ++key) {
-        const VehicleIntent keys{.throttle = random.below(2) * 1.0, .steer = static_cast<double>(random.below(3)) - 1};
+        const VehicleIntent keys{.throttle = static_cast<double>(random.below(3)) - 1,
+                                 .brake = random.below(4) == 0 ? 1.0 : 0.0,
+                                 .hand_brake = random.below(4) == 0 ? 1.0 : 0.0,
+                                 .steer = static_cast<double>(random.below(3)) - 1};
         cart.run(keys, random.uniform(0.2, 1.5), hz, [&] {
           over |= rotate(cart.world.pose(cart.body).orientation, {0, 1, 0}).y < 0.7;
         });

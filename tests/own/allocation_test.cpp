@@ -109,14 +109,16 @@ TEST(Allocation, NoneWithEveryMoveOnRailsAndInWater) {
 
 TEST(Allocation, NoneOnWheelsAndRotors) {
   Stage stage;
-  stage.world.add({.shape = Box{{400, 1, 400}}, .pose = {{0, -1, 0}, {}}});
+  stage.world.add({.shape = Box{{4000, 1, 4000}}, .pose = {{0, -1, 0}, {}}});
   for (int i = 0; i < 4; ++i) {
     VehicleTuning tuning;
     tuning.drive.by = i % 2 ? DriveBy::engine : DriveBy::outcomes;
     tuning.ground_probe = static_cast<GroundSense>(i);
     for (AxleTuning& axle : tuning.axles) axle.wheel.unsprung_mass = i == 3 ? 14 : 0, axle.wheel.anti_roll = 2000;
-    const BodyId body = stage.world.add(
-        {.shape = Box{{1.2, 0.25, 0.5}}, .pose = {{20.0 * i, 0.7, 0}, {}}, .kind = BodyKind::dynamic, .mass = 420});
+    const BodyId body = stage.world.add({.shape = Box{{1.2, 0.25, 0.5}},
+                                         .pose = {{100.0 * i - 150, 0.7, 0}, {}},
+                                         .kind = BodyKind::dynamic,
+                                         .mass = 420});
     add_vehicle(stage, "cart_" + std::to_string(i), tuning, body);
   }
   const BodyId flies =

@@ -17,6 +17,8 @@ class InlineList {
     return true;
   }
   constexpr void clear() { size_ = 0; }
+  /// Leaves the first `count`, of those that there are.
+  constexpr void shrink(std::size_t count) { size_ = count < size_ ? static_cast<std::uint32_t>(count) : size_; }
   constexpr std::size_t size() const { return size_; }
   constexpr bool empty() const { return size_ == 0; }
   constexpr T& operator[](std::size_t i) { return items_[i]; }

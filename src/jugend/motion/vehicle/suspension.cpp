@@ -17,7 +17,7 @@ double sag_under(const Strut& strut, double load) {
   return x;
 }
 
-Strut strut_of(const SuspensionTuning& tuning, double load, double strength) {
+Strut strut_of(const SuspensionTuning& tuning, double load, double strength, double radius) {
   const double mass = load / strength, growth = tuning.progression / tuning.bump;
   Strut s;
   s.bump = tuning.bump, s.droop = tuning.droop, s.pull = tuning.droop_pull, s.growth = growth;
@@ -33,6 +33,8 @@ Strut strut_of(const SuspensionTuning& tuning, double load, double strength) {
     const double x = growth > 0 ? (std::sqrt(b * b + 2 * growth * a) - b) / growth : a;
     s.stiffness = there / (1 + growth * x);
   }
+  constexpr double most_loads = 12, gives = 0.4;
+  s.most_damping = most_loads * load, s.give = gives * radius, s.give_stiffness = most_loads * load / s.give;
   s.stop_from = tuning.bump * (1 - tuning.stop_share);
   s.stop_stiffness = tuning.stop_stiffness * s.stiffness;
   s.sag = sag_under(s, load);

@@ -1,6 +1,7 @@
 // One wheel's spring, damper and stops: tuned as outcomes or as numbers, and the force that follows.
 #pragma once
 
+#include <algorithm>
 #include <cmath>
 #include <cstdint>
 
@@ -37,14 +38,18 @@ struct Strut {
   double stop_from = 0, stop_stiffness = 0;
   double pull = 0;
   double sag = 0;  ///< m under the load that it was made for
+  double give = 0,
+         give_stiffness = 0;  ///< m by which the tyre gives way beyond full bump, before metal meets metal; N/m
+  double most_damping = 0;    ///< N: a damper blows off beyond
 
   struct Force {
     double force, stiffness, damping;  ///< N, and its slopes over compression (N/m) and its rate (N s/m)
   };
-  /// At a compression (m) that grows at `rate` (m/s); beyond full bump metal meets metal, which is no spring. It
-  /// pushes, and pulls only by its droop pull.
+  /// At a compression (m) that grows at `rate` (m/s). Beyond full bump the tyre gives way, then metal meets metal,
+  /// which is no spring. It pushes, and pulls only by its droop pull.
   Force at(double compression, double rate) const {
     if (compression < -droop) return {0, 0, 0};
+    const double beyond = std::clamp(compression - bump, 0.0, give);
     if (compression > bump) compression = bump;
     Force f{};
     const double share = compression < 0 ? pull : 1;
@@ -60,15 +65,20 @@ struct Strut {
       f.force += 0.5 * stop_stiffness * in * in / depth;
       f.stiffness += stop_stiffness * in / depth;
     }
-    f.force += f.damping * rate;
+    if (beyond > 0) f.force += give_stiffness * beyond, f.stiffness += give_stiffness;
+    const double wanted = f.damping * rate, damper = std::clamp(wanted, -most_damping, most_damping);
+    f.force += damper;
+    if (damper != wanted) f.damping = 0;
     if (f.force < 0 && pull == 0) return {0, 0, 0};
     return f;
   }
 };
 
 /// The strut for a wheel that carries `load` (N) at rest under gravity of `strength` m/s². f = √(k/m)/2π and
-/// ζ = c / 2√(k m) for the mass m = load/g and the stiffness k where it rests.
-Strut strut_of(const SuspensionTuning& tuning, double load, double strength);
+/// ζ = c / 2√(k m) for the mass m = load/g and the stiffness k where it rests. Its tyre of radius `radius` m gives way
+/// by two fifths of that under twelve times the load, and as much is the most that its damper holds: what a wheel meets
+/// at a kerb stays a blow that a suspension survives.
+Strut strut_of(const SuspensionTuning& tuning, double load, double strength, double radius);
 
 /// m that the spring gives under `load`.
 double sag_under(const Strut& strut, double load);

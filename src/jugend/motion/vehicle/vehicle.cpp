@@ -102,7 +102,7 @@ Vehicle::Vehicle(const VehicleTuning& tuning, std::span<const WheelTuning> wheel
     const WheelTuning& w = wheels[i];
     Part& part = parts_.emplace_back();
     part.load = loads[i];
-    part.strut = strut_of(w.suspension, loads[i], strength);
+    part.strut = strut_of(w.suspension, loads[i], strength, w.radius);
     drives += w.drive, feet += w.brake * loads[i], hands += w.hand_brake * loads[i];
     spinning += w.spin_inertia / (w.radius * w.radius);
     rolling_ += w.tyre.rolling * (loads[i] + w.unsprung_mass * strength);
@@ -124,12 +124,15 @@ Vehicle::Vehicle(const VehicleTuning& tuning, std::span<const WheelTuning> wheel
   double side = 0;
   for (std::size_t i = 0; i < wheels.size(); ++i) side += std::abs(wheels[i].mount.z) * loads[i] / weight;
   tips_at_ = strength * side / std::max(0.1 * ride_height_, ride_height_ - tuning.aids.lower_centre);
+  constexpr double slides_at = 0.75;  // of what tips it, that tyres hold sideways where aids keep it down
+  const bool kept = tuning.aids.keep_down && tips_at_ > 0;
   const double whole = facts.mass + spinning;
   for (std::size_t i = 0; i < wheels.size(); ++i) {
     const WheelTuning& w = wheels[i];
     WheelConstants& n = table_->wheels[slots_[i] / 4u];
     const std::size_t l = slots_[i] % 4u;
     n.drive.at[l] = w.drive / drives;
+    n.side_most.at[l] = kept ? slides_at * tips_at_ / strength : 1e300;
     // By the load that rests on each, so that all of them come to their grip at once.
     n.foot.at[l] = feet > 0 ? tuning.brakes.deceleration * whole * w.radius * w.brake * loads[i] / feet : 0;
     n.hand.at[l] = hands > 0 ? tuning.brakes.hand * whole * w.radius * w.hand_brake * loads[i] / hands : 0;
@@ -175,6 +178,7 @@ void Vehicle::line_up() {
     n.bump_damping.at[l] = s.bump_damping, n.rebound_damping.at[l] = s.rebound_damping;
     n.bump.at[l] = s.bump, n.droop.at[l] = s.droop, n.pull.at[l] = s.pull;
     n.stop_from.at[l] = s.stop_from;
+    n.give.at[l] = s.give, n.give_rate.at[l] = s.give_stiffness, n.most_damping.at[l] = s.most_damping;
     n.stop_rate.at[l] = s.bump > s.stop_from ? s.stop_stiffness / (s.bump - s.stop_from) : 0;
     n.grip.at[l] = tyre.grip, n.load_fade.at[l] = tyre.load_fade,
     n.brush.at[l] = tyre.model == TyreModel::brush ? 1 : 0;

@@ -66,7 +66,8 @@ struct AirTuning {
 /// Help that no car has; all off: a simulation.
 struct VehicleAids {
   bool hold = true;         ///< brakes by itself below walking speed, while nothing is asked for
-  bool keep_down = true;    ///< steers no further than leaves its wheels on level ground; two-wheelers lean instead
+  bool keep_down = true;    ///< steers no further, and tyres hold sideways no more, than leaves its wheels on level
+                            ///< ground; two-wheelers lean instead
   double lower_centre = 0;  ///< m that forces act as if the centre of mass were lower, on the ground
   double lower_in_air = 0;  ///< and in the air
   double air_level = 0;     ///< Hz with which it comes level in the air, critically damped
@@ -75,7 +76,8 @@ struct VehicleAids {
   double lean = 0;          ///< Hz with which a two-wheeler leans into what keeps it up; 0: it falls
 };
 
-/// How wheels feel the ground.
+/// How wheels feel the ground. All roll over it as circles do: by the profile that rays find under the middle of the
+/// tread, or under its edges too; as swept balls; or as swept discs, with their width.
 enum class GroundSense : std::uint8_t { ray, rays, ball, disc };
 template <>
 struct NamesOf<GroundSense> {
@@ -90,10 +92,10 @@ struct VehicleTuning {
   BrakeTuning brakes;
   AirTuning air;
   VehicleAids aids;
-  GroundSense ground_probe = GroundSense::ray;  ///< one ray, three rays, a swept ball or a swept disc
-  bool look_ahead = true;                       ///< a ray more a wheel that moves, where it will be at the tick's end
-  double force_height = 0;                      ///< where forces enter: 0 at the contact, 1 at the hub
-  double along_strut = 0;                       ///< direction of the spring's force: 0 the ground's normal, 1 the strut
+  GroundSense ground_probe = GroundSense::ray;
+  bool look_ahead = true;   ///< feels what it comes to in a tick, and before and behind; else what is under its hub
+  double force_height = 0;  ///< where forces enter: 0 at the contact, 1 at the hub
+  double along_strut = 0;   ///< direction of the spring's force: 0 the ground's normal, 1 the strut
 };
 const Tunables& vehicle_tunables();
 /// Throws InputError for numbers out of range or that do not fit together.

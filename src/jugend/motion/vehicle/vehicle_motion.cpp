@@ -19,6 +19,7 @@ void Vehicle::Tick::run() {
   up = rotate(q, {0, 1, 0}), ahead = rotate(q, {1, 0, 0}), right = rotate(q, {0, 0, 1});
   inertia = body.inertia();
   velocity = {body.velocity_at(body.centre), body.spin};
+  if (!state.moved) look_below();
   state.speed = dot(velocity.linear - state.ground, ahead);
   for (std::size_t i = 0; i < contacts.size(); ++i) stood |= state.wheels[i].pressed;
   steer();
@@ -103,7 +104,7 @@ void Vehicle::Tick::finish() {
     s.load = std::max(0.0, pressed / dt);
     s.along = team.pushed_along.at[lane] / dt, s.side = team.pushed_side.at[lane] / dt;
     s.ground = c.sensed ? c.ground : BodyId{};
-    s.compression = c.sensed ? std::max(team.height.at[lane], -droop) : -droop;
+    s.compression = c.sensed ? std::clamp(c.compression, -droop, n.bump.at[lane]) : -droop;
     s.hub = heavy ? team.hub.at[lane] : s.compression;
     s.hub_speed = heavy ? team.hub_speed.at[lane] : 0;
     s.rim = spin * n.radius.at[lane], s.rolls = s.slides = 0;
@@ -116,7 +117,7 @@ void Vehicle::Tick::finish() {
     if (did && !s.pressed) v.events_.push_back({VehicleEventKind::wheel_left_ground, team.left_at.at[lane], wheel, 0});
     if (!was && pressed > 0 && state.moved) {
       const double towards = std::max(0.0, team.ground_rise.at[lane] - dot(team.rise.get(lane), velocity));
-      const double displacement = -droop - team.height.at[lane], rate = team.slant.at[lane] * towards;
+      const double displacement = -droop - c.compression, rate = team.slant.at[lane] * towards;
       v.events_.push_back(
           {VehicleEventKind::wheel_landed, rate > 0 ? std::clamp(displacement / rate, 0.0, dt) : 0.0, wheel, towards});
     }

@@ -1,4 +1,4 @@
-// What a vehicle's tick finds: the ground under each wheel, the angles of the wheels, what is asked of drive and
+// What a vehicle's tick finds: the angles of the wheels, how the ground under them moves, what is asked of drive and
 // brakes.
 #include <algorithm>
 #include <array>
@@ -36,39 +36,43 @@ void Vehicle::Tick::sense() {
     team.mount.set(lane,
                    body.centre + ahead * n.mount.x.at[lane] + up * n.mount.y.at[lane] + right * n.mount.z.at[lane]);
   }
+  for (std::size_t i = 0; i < contacts.size(); ++i) know_way(i);
   if (v.sense_ == GroundSense::ray || v.sense_ == GroundSense::rays) {
     sense_by_rays(v.sense_ == GroundSense::ray ? 1 : 3);
   } else {
     for (std::size_t i = 0; i < contacts.size(); ++i) sense_by_sweep(i, {});
   }
-  BodyId known{};
-  BodyFacts facts;
-  bool fixed = false;
   for (std::size_t i = 0; i < contacts.size(); ++i) {
-    const auto [team, n, lane] = place(i);
     WheelContact& c = contacts[i];
-    const auto know_ground = [&] {
-      if (!c.sensed || (known && c.ground == known)) return;
-      facts = surroundings.facts(c.ground), known = c.ground;
-      fixed = facts.mass <= 0 && !facts.moving && facts.surface.belt == Vec3{};
-    };
-    know_ground();
-    if (c.sensed && facts.mass > 0 && !climbs(i, facts)) {
+    if (c.sensed && !know_ground(i)) {
       sense_past(i, c.ground);
-      know_ground();
+      if (c.sensed) know_ground(i);
     }
-    if (!c.sensed) continue;
-    any_on_ground |= state.wheels[i].on_ground = team.height.at[lane] >= -n.droop.at[lane];
-    const Vec3 point = team.point.get(lane), normal = team.normal.get(lane);
-    team.ground.set(lane, fixed ? Vec3{} : mean_velocity(facts, point));
-    team.grip.at[lane] = facts.surface.grip;
-    team.rolling.at[lane] = n.rolling.at[lane] + facts.surface.rolling_resistance / n.radius.at[lane];
-    team.inverse_mass.at[lane] = fixed ? 0.0 : facts.inverse_mass_at(point, normal);
-    team.bears_along.at[lane] = team.bears_down.at[lane] = 1e300;
-    if (team.inverse_mass.at[lane] <= 0) continue;
-    ground_is_light = true;
-    bear(i, facts);
+    const auto [team, n, lane] = place(i);
+    c.compression = team.height.at[lane];
+    if (c.sensed) any_on_ground |= state.wheels[i].on_ground = c.compression >= -n.droop.at[lane];
   }
+}
+
+/// How the ground moves that a wheel stands on or comes to, and what it bears. Tells whether it can be on it.
+bool Vehicle::Tick::know_ground(std::size_t wheel) {
+  const auto [team, n, lane] = place(wheel);
+  const WheelContact& c = contacts[wheel];
+  if (!known || c.ground != known) {
+    known_facts = surroundings.facts(c.ground), known = c.ground;
+    fixed = known_facts.mass <= 0 && !known_facts.moving && known_facts.surface.belt == Vec3{};
+  }
+  if (known_facts.mass > 0 && !climbs(wheel, known_facts)) return false;
+  const Vec3 point = team.point.get(lane), normal = team.normal.get(lane);
+  team.ground.set(lane, fixed ? Vec3{} : mean_velocity(known_facts, point));
+  team.grip.at[lane] = known_facts.surface.grip;
+  team.rolling.at[lane] = n.rolling.at[lane] + known_facts.surface.rolling_resistance / n.radius.at[lane];
+  team.inverse_mass.at[lane] = fixed ? 0.0 : known_facts.inverse_mass_at(point, normal);
+  team.bears_along.at[lane] = team.bears_down.at[lane] = 1e300;
+  if (team.inverse_mass.at[lane] <= 0) return true;
+  ground_is_light = true;
+  bear(wheel, known_facts);
+  return true;
 }
 
 /// Of the ground at `point` over the tick: what turns goes round meanwhile. So does the wheel, as its body turns, which
@@ -79,7 +83,7 @@ Vec3 Vehicle::Tick::mean_velocity(const BodyFacts& facts, const Vec3& point) con
   return facts.surface_velocity_at(point) + (round - own) * (0.5 * dt);
 }
 
-/// Against what carries it. In the air that is what carried it last; where it starts there, what is below it.
+/// Against what carries it. In the air that is what carried it last.
 void Vehicle::Tick::know_speed() {
   Vec3 sum;
   double wheels = 0;
@@ -87,16 +91,18 @@ void Vehicle::Tick::know_speed() {
     const auto [team, n, lane] = place(i);
     if (contacts[i].sensed) sum += team.ground.get(lane), wheels += 1;
   }
-  if (wheels > 0) {
-    state.ground = sum / wheels;
-  } else if (!state.moved && strength > 0) {
-    constexpr double far = 1000;  // m
-    Filter others = v.filter;
-    others.ignored = v.body_;
-    if (const auto below = surroundings.cast({body.centre, gravity / strength, far}, others))
-      state.ground = surroundings.facts(below->body).surface_velocity_at(below->point);
-  }
+  if (wheels > 0) state.ground = sum / wheels;
   state.speed = dot(velocity.linear - state.ground, ahead);
+}
+
+/// Where it starts, what is below counts as what carried it.
+void Vehicle::Tick::look_below() {
+  constexpr double far = 1000;  // m
+  Filter others = v.filter;
+  others.ignored = v.body_;
+  if (strength == 0) return;
+  if (const auto below = surroundings.cast({body.centre, gravity / strength, far}, others))
+    state.ground = surroundings.facts(below->body).surface_velocity_at(below->point);
 }
 
 /// Where it is put its wheels roll as it goes, and hubs with a mass are where tyre, spring and weight leave them.
@@ -156,144 +162,6 @@ double Vehicle::Tick::reach(std::size_t wheel) const {
   const Vec3 going = over_ground(team.mount.get(lane));
   const double closing = std::max({0.0, -dot(going, up), dot(going, sinking)});
   return n.rest_length.at[lane] + n.droop.at[lane] + 1.5 * closing * dt;
-}
-
-/// What was found under a wheel; `hub_drop` m from the mount down to the hub, were the wheel to stand on it.
-void Vehicle::Tick::found(std::size_t wheel, const std::optional<Hit>& hit, double hub_drop) {
-  const auto [team, n, lane] = place(wheel);
-  WheelContact& c = contacts[wheel];
-  c.sensed = hit && dot(hit->normal, up) > 0.15;
-  team.near.at[lane] = c.sensed ? 1 : 0;
-  if (c.sensed) {
-    c.ground = hit->body;
-    team.point.set(lane, hit->point), team.normal.set(lane, hit->normal);
-    team.height.at[lane] = n.rest_length.at[lane] - hub_drop;
-    return;
-  }
-  state.wheels[wheel].on_ground = false;
-  team.point.set(lane, team.mount.get(lane)), team.normal.set(lane, up), team.ground.set(lane, {});
-  team.height.at[lane] = -n.droop.at[lane];
-  team.grip.at[lane] = team.rolling.at[lane] = team.inverse_mass.at[lane] = 0;
-}
-
-/// One ray for each wheel through its hub, or two more before and behind; and one where it will be at the tick's end.
-void Vehicle::Tick::sense_by_rays(std::size_t each) {
-  // One place for all vehicles of a thread: it stays in the cache.
-  constexpr std::size_t most = most_wheels * 4;
-  static thread_local std::array<Ray, most> rays;
-  static thread_local std::array<std::optional<Hit>, most> hits;
-  static thread_local std::array<Vec3, most_wheels> ways;
-  std::array<std::size_t, most_wheels> aheads;  // which ray looks ahead, or `most`
-  constexpr double offs[] = {0, 0.6, -0.6},
-                   belows[] = {1, 0.8, 0.8};  // of the radius: ahead of the hub, down to the rim
-  Filter others = v.filter;
-  others.ignored = v.body_;
-  std::size_t count = 0;
-  for (std::size_t i = 0; i < contacts.size(); ++i) {
-    WheelContact& c = contacts[i];
-    const auto [team, n, lane] = place(i);
-    const double radius = n.radius.at[lane], length = reach(i);
-    const Vec3 mount = team.mount.get(lane);
-    c.until = dt, c.bends = false, aheads[i] = most;
-    for (std::size_t k = 0; k < each; ++k)
-      rays[count++] = {mount + team.heading.get(lane) * (offs[k] * radius), -up, length + belows[k] * radius};
-    if (!tuning.look_ahead) continue;
-    ways[i] = in_plane(over_ground(mount), up) * dt;
-    if (squared_norm(ways[i]) < 0.05 * radius * 0.05 * radius) continue;
-    aheads[i] = count;
-    rays[count++] = further(mount, ways[i], length + radius, radius);
-  }
-  surroundings.cast_all(std::span(rays).first(count), others, std::span(hits).first(count));
-  std::size_t from = 0;
-  for (std::size_t i = 0; i < contacts.size(); ++i) {
-    const auto [team, n, lane] = place(i);
-    const double radius = n.radius.at[lane];
-    std::optional<Hit> hit;
-    double hub_drop = 0;
-    for (std::size_t k = 0; k < each; ++k) {
-      std::optional<Hit>& there = hits[from + k];
-      if (!there || there->distance <= 0) continue;
-      if (k == 0 && aheads[i] < most)
-        look_ahead(contacts[i], rays[from], ways[i], radius, *there, hits[aheads[i]], others);
-      const double drop = there->distance - belows[k] * radius;
-      if (!hit || drop < hub_drop) hit = there, hub_drop = drop;
-    }
-    found(i, hit, hub_drop);
-    from += each + (aheads[i] < most ? 1 : 0);
-  }
-}
-
-/// A wheel's ray when it has come along `displacement`, from further up: what it comes to may be higher.
-Ray Vehicle::Tick::further(const Vec3& mount, const Vec3& displacement, double length, double radius) const {
-  return {mount + displacement + up * radius, -up, length + radius};
-}
-
-/// A ray tells of one place, and the wheel goes on: look where it will be at the tick's end, too. Where both planes
-/// meet on the way the ground bends there; where it drops, the time until then is found by halving; else it counts as
-/// the line between both places.
-void Vehicle::Tick::look_ahead(WheelContact& c, const Ray& ray, const Vec3& displacement, double radius, Hit& hit,
-                               const std::optional<Hit>& there, const Filter& others) const {
-  const double little = 0.05 * radius;
-  const auto at = [&](double share) {
-    return surroundings.cast(further(ray.origin, displacement * share, ray.length, radius), others);
-  };
-  const auto off_plane = [&](const Hit& other) { return dot(other.point - hit.point, hit.normal); };
-  const auto drops = [&](const std::optional<Hit>& other) { return !other || off_plane(*other) < -little; };
-  if (there && dot(there->normal, up) > 0.15 && dot(there->normal, hit.normal) < 0.9998) {
-    // Where the line along the first plane comes down to the second.
-    const Vec3 along = displacement - up * (dot(displacement, hit.normal) / dot(up, hit.normal));
-    const double from = dot(hit.point - there->point, there->normal), falls = dot(along, there->normal);
-    const double share = falls != 0 ? -from / falls : -1;
-    if (share > 0.01 && share < 0.99) {
-      const auto bend = at(share);
-      if (bend && std::abs(off_plane(*bend)) < 0.2 * little) {
-        c.until = share * dt;
-        c.bends = true, c.next_point = there->point - displacement, c.next_normal = there->normal;
-        return;
-      }
-    }
-  }
-  if (drops(there)) {
-    double on = 0, off = 1;
-    for (int k = 0; k < 5; ++k) (drops(at(0.5 * (on + off))) ? off : on) = 0.5 * (on + off);
-    c.until = 0.5 * (on + off) * dt;
-    return;
-  }
-  if (off_plane(*there) > most_step * radius) return;  // it stands in the way
-  const Vec3 line = there->point - hit.point;
-  const Vec3 across = normalised(cross(line, hit.normal));
-  const Vec3 normal = cross(across, line);
-  if (across != Vec3{} && dot(normal, up) > 0.2 * norm(normal)) hit.normal = normalised(normal);
-}
-
-/// What is under a wheel beside a body that stands in its way.
-void Vehicle::Tick::sense_past(std::size_t wheel, BodyId passed) {
-  if (v.sense_ == GroundSense::ball || v.sense_ == GroundSense::disc) return sense_by_sweep(wheel, passed);
-  const auto [team, n, lane] = place(wheel);
-  WheelContact& c = contacts[wheel];
-  Filter others = v.filter;
-  others.ignored = v.body_, others.passed = passed;
-  c.until = dt, c.bends = false;
-  const double radius = n.radius.at[lane];
-  auto hit = surroundings.cast({team.mount.get(lane), -up, reach(wheel) + radius}, others);
-  if (hit && hit->distance <= 0) hit.reset();  // the mount is inside of something
-  found(wheel, hit, hit ? hit->distance - radius : 0.0);
-}
-
-void Vehicle::Tick::sense_by_sweep(std::size_t wheel, BodyId passed) {
-  const auto [team, n, lane] = place(wheel);
-  WheelContact& c = contacts[wheel];
-  Filter others = v.filter;
-  others.ignored = v.body_, others.passed = passed;
-  const double radius = n.radius.at[lane], far = reach(wheel), rounding = 0.05 * radius;
-  const Vec3 axle = cross(team.heading.get(lane), up), half = axle * (0.5 * v.wheels_[wheel].width - rounding);
-  const Vec3 mount = team.mount.get(lane);
-  const std::array<Vec3, 2> ends{mount - half, mount + half};
-  const Convex mover = v.sense_ == GroundSense::ball ? Convex{std::span(&mount, 1), radius, Core::point}
-                                                     : Convex{ends, rounding, Core::cylinder, radius - rounding};
-  c.until = dt, c.bends = false;
-  const auto hit = surroundings.sweep(mover, -up * far, others);
-  found(wheel, hit, hit ? hit->distance * far : 0.0);
 }
 
 void Vehicle::Tick::ask() {

@@ -147,9 +147,10 @@ const Tunables& vehicle_tunables() {
       {
 
           choice<V>(
-              "ground_probe", "how wheels feel the ground", [](auto& t) -> auto& { return t.ground_probe; }),
+              "ground_probe", "how wheels feel the ground: a row of rays, three rows, a swept ball, a swept disc",
+              [](auto& t) -> auto& { return t.ground_probe; }),
           toggle<V>(
-              "look_ahead", "a ray more a wheel that moves, where it will be at the tick's end",
+              "look_ahead", "feels the ground that it comes to in a tick; else only what is under its hub",
               [](auto& t) -> auto& { return t.look_ahead; }),
           number<V>(
               "force_height", "1", 0, 1, "where forces enter: 0 at the contact, 1 at the hub",
@@ -250,7 +251,7 @@ const Tunables& vehicle_tunables() {
               "aids.hold", "brakes by itself while nearly still and nothing is asked",
               [](auto& t) -> auto& { return t.aids.hold; }),
           toggle<V>(
-              "aids.keep_down", "steers no further than leaves its wheels on level ground",
+              "aids.keep_down", "steers no further, and holds sideways no more, than leaves its wheels on level ground",
               [](auto& t) -> auto& { return t.aids.keep_down; }),
           number<V>(
               "aids.lower_centre", "m", -20, 20, "forces act as if the centre of mass were lower",

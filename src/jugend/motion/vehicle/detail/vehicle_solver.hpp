@@ -76,7 +76,10 @@ class Vehicle::Tick::Solver {
   JUGEND_INLINE void stand_on(WheelBatch& team, const WheelConstants& n, const Mask& which) const;
   JUGEND_INLINE void prepare();
   JUGEND_INLINE void follow_stretch(WheelBatch& team, const SpatialVector& unforeseen) const;
-  JUGEND_INLINE void bend(std::size_t wheel);
+  JUGEND_INLINE void follow_ground(WheelBatch& team, const Mask& which) const;
+  double come(std::size_t wheel, const SpatialVector& offset, double time) const;
+  JUGEND_INLINE void go_to_piece(std::size_t wheel, std::size_t piece);
+  void stop_at_wall(std::size_t wheel, SpatialVector& offset, SpatialVector& now, double time) const;
 
   JUGEND_INLINE SpatialVector body_forces() const;
   JUGEND_INLINE void engine(int k);

@@ -48,9 +48,15 @@ auto Vehicle::Tick::Solver<L>::strut(const WheelConstants& n, const L& compressi
   const L by = smaller(compression, L::of(n.bump)), pressed = larger(by, zero);
   const L k = L::of(n.stiffness).where(zero <= by, L::of(n.stiffness) * pull), grown = L::of(n.growth) * pressed;
   const L in = larger(by - L::of(n.stop_from), zero), stop = L::of(n.stop_rate) * in;
-  const L damping = L::of(n.bump_damping).where(zero < rate, L::of(n.rebound_damping));
-  StrutForce f{k * by * (number(1) + number(0.5) * grown) + number(0.5) * stop * in + damping * rate,
-               k * (number(1) + grown) + stop, damping};
+  const L damping = L::of(n.bump_damping).where(zero < rate, L::of(n.rebound_damping)), most = L::of(n.most_damping);
+  const L wanted = damping * rate, damper = within(wanted, zero - most, most);
+  StrutForce f{k * by * (number(1) + number(0.5) * grown) + number(0.5) * stop * in + damper,
+               k * (number(1) + grown) + stop, damping.where(damper == wanted)};
+  const L beyond = compression - L::of(n.bump);
+  if ((zero < beyond).any()) {
+    const L give_rate = L::of(n.give_rate).where(zero < beyond);
+    f.force = f.force + give_rate * smaller(beyond, L::of(n.give)), f.stiffness = f.stiffness + give_rate;
+  }
   const Mask none = (compression < zero - L::of(n.droop)) | ((f.force < zero) & (pull == zero));
   f.force = f.force.where(~none), f.stiffness = f.stiffness.where(~none), f.damping = f.damping.where(~none);
   return f;

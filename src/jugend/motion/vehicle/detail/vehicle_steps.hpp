@@ -5,12 +5,16 @@
 
 namespace jugend {
 
+inline constexpr double steepest = 9;  // 1 / cosine between strut and ground, beyond which nothing more is counted
+
 /// What wheels stand on: directions and levers along it.
 template <class L>
 void Vehicle::Tick::Solver<L>::stand_on(WheelBatch& team, const WheelConstants& n, const Mask& which) const {
   const V point = V::of(team.point), normal = V::of(team.normal), heading = V::of(team.heading);
   const V upwards = V::of(tick.up), centre = V::of(tick.lowered);
-  within(number(1) / dot(normal, upwards), number(1), number(3)).where(which, L::of(team.slant)).store(team.slant);
+  within(number(1) / dot(normal, upwards), number(1), number(steepest))
+      .where(which, L::of(team.slant))
+      .store(team.slant);
   const V forwards = (heading - normal * dot(heading, normal)).normalised(heading), sideways = cross(forwards, normal);
   const V lever = point + upwards * (number(tick.tuning.force_height) * L::of(n.radius)) - centre;
   V direction = normal;
@@ -54,11 +58,8 @@ void Vehicle::Tick::Solver<L>::prepare() {
     const WheelConstants& n = tick.v.table_->wheels[i];
     stand_on(team, n, all);
     if (tick.state.moved) follow_stretch(team, unforeseen);
-    const V ground = V::of(team.ground), normal = V::of(team.normal);
-    const V along = V::of(team.along.linear), side = V::of(team.side.linear);
     cross(upwards, V::of(team.heading)).store(team.axle);
-    dot(ground, normal).store(team.ground_rise);
-    dot(ground, along).store(team.ground_along), dot(ground, side).store(team.ground_side);
+    follow_ground(team, all);
     for (Doubles4* row : {&team.pressed, &team.pushed_along, &team.pushed_side, &team.left_at, &team.bar})
       number(0).store(*row);
     if (tick.ground_is_light) V::of(Vec3{}).store(team.pushed);
@@ -82,19 +83,37 @@ void Vehicle::Tick::Solver<L>::prepare() {
   }
 }
 
-/// The ground bends under a wheel: from now on the other plane.
+/// How the ground moves along what wheels stand on.
 template <class L>
-void Vehicle::Tick::Solver<L>::bend(std::size_t wheel) {
-  WheelContact& c = tick.contacts[wheel];
+void Vehicle::Tick::Solver<L>::follow_ground(WheelBatch& team, const Mask& which) const {
+  const V ground = V::of(team.ground);
+  dot(ground, V::of(team.normal)).where(which, L::of(team.ground_rise)).store(team.ground_rise);
+  dot(ground, V::of(team.along.linear)).where(which, L::of(team.ground_along)).store(team.ground_along);
+  dot(ground, V::of(team.side.linear)).where(which, L::of(team.ground_side)).store(team.ground_side);
+}
+
+/// m that a wheel's mount has come along its way over the ground.
+template <class L>
+double Vehicle::Tick::Solver<L>::come(std::size_t wheel, const SpatialVector& offset, double time) const {
   const Place at = tick.place(wheel);
-  at.team.point.set(at.lane, c.next_point), at.team.normal.set(at.lane, c.next_normal);
+  const Vec3 lever = at.team.mount.get(at.lane) - tick.lowered;
+  return dot(offset.linear + cross(offset.angular, lever) - at.team.ground.get(at.lane) * time,
+             tick.contacts[wheel].way);
+}
+
+/// A wheel has come to the next piece of the ground, or back to the one before.
+template <class L>
+void Vehicle::Tick::Solver<L>::go_to_piece(std::size_t wheel, std::size_t piece) {
+  WheelContact& c = tick.contacts[wheel];
+  const BodyId was = c.ground;
+  c.piece = piece;
+  tick.stand_on_piece(wheel);
+  if (c.ground != was) tick.know_ground(wheel);
+  const Place at = tick.place(wheel);
   Doubles4 which;
   which.at[at.lane] = 1;
   stand_on(at.team, at.numbers, is(which));
-  const double down =
-      dot(at.team.mount.get(at.lane) - c.next_point, c.next_normal) * at.team.slant.at[at.lane];  // along the strut
-  at.team.height.at[at.lane] = at.numbers.rest_length.at[at.lane] + at.numbers.radius.at[at.lane] - down;
-  c.until = tick.dt, c.bends = false;
+  follow_ground(at.team, is(which));
 }
 
 /// A hub at either end of its way is stopped there, and takes the body along as bodies that hit and stay together.
@@ -114,8 +133,9 @@ void Vehicle::Tick::Solver<L>::stop_hub(WheelBatch& team, const WheelConstants& 
   hub = inside;
 }
 
-/// Springs that are pressed together whole stop the body there, as bodies that hit and stay together; what was further
-/// in when the tick began, a wheel put into a wall, comes out at a walking pace. Tells whether there were any.
+/// Springs that are pressed together whole, and tyres with them, stop the body there, as bodies that hit and stay
+/// together; what was further in when the tick began, a wheel put into a wall, comes out at a walking pace. Tells
+/// whether there were any.
 template <class L>
 bool Vehicle::Tick::Solver<L>::press_whole(SpatialVector& offset, SpatialVector& now, double time) const {
   const double slowly = 1.0 * h;  // m
@@ -127,8 +147,8 @@ bool Vehicle::Tick::Solver<L>::press_whole(SpatialVector& offset, SpatialVector&
     const double slant = team.slant.at[lane], climbs = team.ground_rise.at[lane],
                  inverse_mass = team.inverse_mass.at[lane];
     const double before = team.height.at[lane] + slant * (climbs * (time - h) - dot(rise, step_x));
-    const double deep =
-        team.height.at[lane] + slant * (climbs * time - dot(rise, offset)) - std::max(n.bump.at[lane], before - slowly);
+    const double deep = team.height.at[lane] + slant * (climbs * time - dot(rise, offset)) -
+                        std::max(n.bump.at[lane] + n.give.at[lane], before - slowly);
     if (deep <= 1e-12) continue;
     any = true;
     const SpatialVector moves{rise.linear / tick.mass, tick.body.inverse_inertia * rise.angular};
@@ -150,10 +170,35 @@ void Vehicle::Tick::Solver<L>::stop_body(SpatialVector& offset, SpatialVector& n
   for (std::size_t i = 0; i < tick.teams.size() && !any; ++i) {
     const WheelBatch& team = tick.teams[i];
     const L rise = L::of(team.slant) * (L::of(team.ground_rise) * number(time) - dot(S::of(team.rise), offset));
-    const Mask deep = L::of(tick.v.table_->wheels[i].bump) < L::of(team.height) + rise;
+    const WheelConstants& n = tick.v.table_->wheels[i];
+    const Mask deep = L::of(n.bump) + L::of(n.give) < L::of(team.height) + rise;
     any = (deep & is(team.near)).any();
   }
   for (int again = 0; any && again < 8; ++again) any = press_whole(offset, now, time);
+  for (std::size_t i = 0; i < tick.contacts.size(); ++i) {
+    if (tick.contacts[i].walled) stop_at_wall(i, offset, now, time);
+  }
+}
+
+/// What is too high to roll up stops the body at the wheel's hub, as bodies that hit and stay together.
+template <class L>
+void Vehicle::Tick::Solver<L>::stop_at_wall(std::size_t wheel, SpatialVector& offset, SpatialVector& now,
+                                            double time) const {
+  const WheelContact& c = tick.contacts[wheel];
+  const Place at = tick.place(wheel);
+  const Vec3 hub = at.team.mount.get(at.lane) - tick.up * (at.numbers.rest_length.at[at.lane] -
+                                                           std::min(c.compression, at.numbers.bump.at[at.lane]));
+  const SpatialVector back{c.face_normal, cross(hub - tick.lowered, c.face_normal)};
+  const double runs = dot(at.team.ground.get(at.lane), c.face_normal),
+               room = dot(hub - c.face, c.face_normal) - c.face_reach;
+  const double slowly = 1.0 * h;  // m: what was further in when the tick began comes out at a walking pace
+  const double before = room + dot(back, step_x) - runs * (time - h), is = room + dot(back, offset) - runs * time;
+  const double deep = std::min(0.0, before + slowly) - is;
+  if (deep <= 0) return;
+  const SpatialVector moves{back.linear * (1 / tick.mass), tick.body.inverse_inertia * back.angular};
+  const double compliance = dot(back, moves);
+  offset += moves * (deep / compliance);
+  if (const double speed = dot(back, now) - runs; speed < 0) now += moves * (-speed / compliance);
 }
 
 /// The step's end, wheel by wheel.
@@ -240,16 +285,26 @@ void Vehicle::Tick::Solver<L>::run(SpatialVector& offset, SpatialVector& now) {
   prepare();
   // 1/s: a period of the stiffest spring in some thirty steps.
   const double rate = std::max(60.0, 5 * tick.v.stiffest_);
+  constexpr double soonest = 1.0 / 480;  // s: at the foot of a step a wheel may turn back at once
   for (double time = 0; time < tick.dt;) {
     // As far as all that wheels stand on lasts.
     double until = tick.dt;
     for (std::size_t i = 0; i < tick.contacts.size(); ++i) {
       WheelContact& c = tick.contacts[i];
+      if (!c.sensed || c.pieces.size() < 2) continue;
+      if (c.form == GroundForm::steps) until = std::min(until, time + soonest);
       const Place at = tick.place(i);
-      double& near = at.team.near.at[at.lane];
-      if (near > 0 && c.until <= time + 1e-9) c.bends ? bend(i) : void(near = 0);
-      if (near > 0) until = std::min(until, c.until);
+      const double along = come(i, offset, time), soon = 1e-3 * at.numbers.radius.at[at.lane];
+      const double speed = come(i, now, 1);
+      if (speed > 0) {
+        while (c.piece + 1 < c.pieces.size() && c.pieces[c.piece].until < along + soon) go_to_piece(i, c.piece + 1);
+        until = std::min(until, time + (c.pieces[c.piece].until - along) / speed);
+      } else if (speed < 0) {
+        while (c.piece > 0 && c.pieces[c.piece - 1].until > along - soon) go_to_piece(i, c.piece - 1);
+        if (c.piece > 0) until = std::min(until, time + (c.pieces[c.piece - 1].until - along) / speed);
+      }
     }
+    if (tick.dt - until < 1e-3 * tick.dt) until = tick.dt;
     const int steps = std::clamp(static_cast<int>(std::ceil((until - time) * rate - 1e-9)), 1, 64);
     h = (until - time) / steps, G = (1 - 0.70710678118654752) * h;
     for (int s = 0; s < steps; ++s) advance(offset, now, time);

@@ -1,6 +1,7 @@
 // One tick of a vehicle, as its parts see it. Inner to the vehicle.
 //
-// vehicle.cpp: what it is made from. vehicle_sense.cpp: the ground under each wheel, steering, what drives and brakes.
+// vehicle.cpp: what it is made from. vehicle_sense.cpp: steering, what drives and brakes, how the ground moves.
+// vehicle_ground.cpp, vehicle_rays.cpp: the ground that each wheel rolls over.
 // vehicle_aids.cpp: help. vehicle_motion.cpp: the order of a tick and what comes of it. vehicle_solver.hpp: the motion.
 #pragma once
 
@@ -10,7 +11,10 @@
 
 namespace jugend {
 
+class RolledProfile;
+
 struct Vehicle::Tick {
+  static constexpr double at_rest = 0.02;  // m/s, up to which a wheel counts as standing
   Vehicle& v;
   const VehicleIntent& intent;
   Surroundings& surroundings;
@@ -25,6 +29,9 @@ struct Vehicle::Tick {
   Vec3 sinking{};  // down, so long that a velocity's part along it is what the strut closes by over level ground
   Sym3 inertia{};
   SpatialVector velocity{}, then{};  // when the tick begins and ends
+  BodyFacts known_facts{};           // of the body `known`, which wheels stand on
+  BodyId known{};
+  bool fixed = false;  // does it stay where it is?
   double strength = 0, per_strength = 0, mass = 0;
   bool stood = false;                       // did it, when the last tick ended?
   bool any_on_ground = false;               // is there ground that a wheel reaches?
@@ -54,20 +61,36 @@ struct Vehicle::Tick {
   }
   void sense();
   Vec3 mean_velocity(const BodyFacts& facts, const Vec3& point) const;
+  void look_below();
   void know_speed();
   void start();
   double reach(std::size_t wheel) const;
-  void found(std::size_t wheel, const std::optional<Hit>& hit, double hub_drop);
-  void sense_by_rays(std::size_t each);
+  void know_way(std::size_t wheel);
+  bool know_ground(std::size_t wheel);
+  struct Feeler;
+  void sense_by_rays(std::size_t rows);
+  Standing on_plane(const WheelContact& c, const Hit& hit, double z) const;
+  struct LowHits {  // what low rays met before a wheel and behind it
+    std::array<bool, 2> looked{};
+    std::array<std::optional<Hit>, 2> hits;
+  };
+  GroundForm feel_row(Feeler& f, std::span<const std::optional<Hit>> hits, const LowHits& met,
+                      RolledProfile& profile) const;
+  void look_for_walls(std::size_t wheel, double drop, const Filter& others);
+  void leave_walls(const Feeler& f, double under, double slope, RolledProfile& profile) const;
   void sense_by_sweep(std::size_t wheel, BodyId passed);
   void sense_past(std::size_t wheel, BodyId passed);
+  void lay(WheelContact& c, const std::optional<Standing>& a, const std::optional<Standing>& b, double until) const;
+  template <class Stands>
+  void follow_way(WheelContact& c, const Stands& stands, const std::optional<Standing>& a,
+                  const std::optional<Standing>& b, double from, double to, double radius) const;
+  template <class Stands>
+  void lay_all(std::size_t wheel, const Stands& stands, double spacing, GroundForm form);
+  void stand_on_piece(std::size_t wheel);
   void bear(std::size_t wheel, const BodyFacts& facts);
   bool climbs(std::size_t wheel, const BodyFacts& facts) const;
   Vec3 velocity_at(const Vec3& point) const;
   Vec3 over_ground(const Vec3& point) const { return velocity_at(point) - state.ground; }
-  Ray further(const Vec3& mount, const Vec3& displacement, double length, double radius) const;
-  void look_ahead(WheelContact& c, const Ray& ray, const Vec3& displacement, double radius, Hit& hit,
-                  const std::optional<Hit>& there, const Filter& others) const;
   void steer();
   void ask();
   void help();

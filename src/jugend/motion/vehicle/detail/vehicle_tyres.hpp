@@ -129,6 +129,8 @@ auto Vehicle::Tick::Solver<L>::tyre_force(const WheelConstants& n, const Grip& g
     f.share = grip.share(smaller(wished, one));
   }
   f.along = f.share * (grip.along * m.ua), f.side = f.share * (grip.side * m.us);
+  const L side_most = L::of(n.side_most) * m.load, stretched = f.side.without_sign();
+  if ((side_most < stretched).any()) f.side = f.side * (side_most / stretched).where(side_most < stretched, one);
   f.damp_along = f.damp_side = zero;
   // At rest stretch is a spring without loss: a damper, which fades as the wheel begins to roll.
   const L fade = (one - larger(m.rolls.without_sign(), m.rim.without_sign())).where(m.touches);

@@ -1,7 +1,9 @@
 // Four wheels during a tick, side by side as the solver works on them. Inner to the vehicle.
 #pragma once
 
+#include <cstdint>
 #include <jugend/base/four_lanes.hpp>
+#include <jugend/base/inline_list.hpp>
 #include <jugend/motion/port/surroundings.hpp>
 #include <jugend/motion/vehicle/detail/spatial.hpp>
 
@@ -55,12 +57,48 @@ struct WheelBatch {
   Vec3s4 pushed;
 };
 
+/// What the ground is like that a wheel comes to in a tick.
+enum class GroundForm : std::uint8_t { plane, bends, steps };
+
+/// Where a wheel stands once its mount has come `along` m: m from the mount down to the hub, and what it touches.
+struct Standing {
+  double along = 0, drop = 0;
+  Vec3 touch;   // m from the mount there
+  Vec3 normal;  // unit
+  BodyId ground;
+};
+
+/// A piece of the way of a hub over the ground, which is a plane that the wheel rolls on.
+struct GroundPiece {
+  bool near = false;  // is there ground at all?
+  double until = 0;   // m along the way, at which it ends
+  Vec3 hub;           // a place of the hub's plane, m from the mount at the tick's start
+  Vec3 touch;         // m from the mount while it rolls there
+  Vec3 normal;
+  BodyId ground;
+};
+
 /// A wheel and the ground under it during one tick, as far as the solver's lanes do not hold it.
 struct WheelContact {
-  bool sensed;   // is there ground that it can touch in this tick?
-  bool bends;    // does it go on at an angle, then
-  double until;  // s into the tick, at which the ground under the wheel ends
-  Vec3 next_point, next_normal;
+  /// m further on than its speed takes it, and behind, that a wheel may come to by force.
+  static double more(double radius, double dt) { return 0.005 * radius + 7.5 * dt * dt; }
+
+  bool sensed;             // is there ground that it can touch in this tick?
+  bool sideways;           // does it hardly go, or across its heading?
+  double speed;            // m/s over the ground
+  double length;           // m below its mount that its hub may come to in this tick
+  bool moves, slow;        // does it go on, so that the ground there counts? Or hardly, perhaps back?
+  Vec3 way, aside;         // unit: which way it goes over the ground, and to the right of that
+  double far;              // m that it goes, at the speed that it has
+  double radius, across;   // m; and that the wheel reaches ahead of its mount along the way
+  bool walled;             // does something stand there that it cannot roll up?
+  double wall;             // m along the way to that, where it lies on the way; else 1e300
+  Vec3 face, face_normal;  // a place of it, and which way it looks
+  double face_reach;       // m from the hub that the wheel reaches towards it
+  std::size_t piece;       // that it has come to
+  double compression;      // m at the tick's start
+  GroundForm form;
+  InlineList<GroundPiece, 96> pieces;
   BodyId ground;
 };
 

@@ -11,9 +11,11 @@ struct WheelConstants {
   Vec3s4 mount;
   Doubles4 radius, rest_length, rest_load;
   Doubles4 stiffness, growth, bump_damping, rebound_damping, bump, droop, stop_from, stop_rate, pull;  // see Strut
-  Doubles4 anti_roll;                                             // N/m; the same for both of an axle
-  Doubles4 grip, along_slope, side_slope, per_load, load_fade;    // stiffness over relaxation; 1 / rest_load
-  Doubles4 brush, per_relaxation;                                 // 1 or 0; 1/m
+  Doubles4 give, give_rate, most_damping;
+  Doubles4 anti_roll;                                           // N/m; the same for both of an axle
+  Doubles4 grip, along_slope, side_slope, per_load, load_fade;  // stiffness over relaxation; 1 / rest_load
+  Doubles4 side_most;              // share of the load that it holds sideways, as aids want
+  Doubles4 brush, per_relaxation;  // 1 or 0; 1/m
   Doubles4 unsprung, per_unsprung, tyre_stiffness, tyre_damping;  // kg and 1/kg, 0 without
   Doubles4 spin_inertia, rolling;
   Doubles4 drive, foot, hand;  // share of all drive; N m at full pedal
