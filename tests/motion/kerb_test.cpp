@@ -61,10 +61,10 @@ Crossing cross(const Obstacle& obstacle, GroundSense sense, double speed, double
 }
 
 TEST(Kerbs, CountTheSameAtEveryRate) {
-#ifdef NDEBUG
-  constexpr int scenes = 120;
+#ifdef __SANITIZE_ADDRESS__
+  constexpr int scenes = 8;  // a scene takes some ten times as long
 #else
-  constexpr int scenes = 6;
+  constexpr int scenes = 120;
 #endif
   Random random(161);
   int off = 0;
@@ -88,7 +88,7 @@ TEST(Kerbs, CountTheSameAtEveryRate) {
               " for " + std::to_string(fine.highest) + ", then " + std::to_string(found.speed) + " for " +
               std::to_string(fine.speed) + "\n";
   }
-  EXPECT_LE(off, scenes / 40) << broken;
+  EXPECT_LE(off, 1 + scenes / 60) << broken;
 }
 
 /// F = W √(h (2 R - h)) / (R - h), at the hub: a wheel turns about the edge.

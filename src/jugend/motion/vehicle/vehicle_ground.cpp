@@ -14,7 +14,7 @@ void Vehicle::Tick::know_way(std::size_t wheel) {
   const auto [team, n, lane] = place(wheel);
   const double radius = n.radius.at[lane];
   constexpr double little = 0.005;  // of its radius: further on the ground counts by itself
-  constexpr double slow = 0.5;  // m/s: nearly at rest its own heading counts, which does not turn with every jolt
+  constexpr double slow = 0.5;      // m/s: nearly at rest its own heading counts, which does not turn with every jolt
   const Vec3 going = in_plane(over_ground(team.mount.get(lane)), up), heading = team.heading.get(lane);
   const double ahead_speed = dot(going, heading), speed = norm(going);
   c.slow = speed < slow, c.speed = speed, c.length = reach(wheel);
@@ -24,7 +24,8 @@ void Vehicle::Tick::know_way(std::size_t wheel) {
   if (!c.moves) c.far = 0;
   c.aside = cross(c.way, up), c.radius = radius;
   const double along = std::abs(dot(c.way, heading));
-  c.across = radius * along + std::min(radius, 0.5 * v.wheels_[wheel].width) * std::sqrt(std::max(0.0, 1 - along * along));
+  c.across =
+      radius * along + std::min(radius, 0.5 * v.wheels_[wheel].width) * std::sqrt(std::max(0.0, 1 - along * along));
   c.sideways = c.slow || along < 0.9;
   c.walled = false, c.wall = 1e300;
 }
@@ -61,8 +62,7 @@ void Vehicle::Tick::stand_on_piece(std::size_t wheel) {
   if (piece.near) {
     c.ground = piece.ground;
     team.point.set(lane, mount + piece.touch), team.normal.set(lane, piece.normal);
-    team.height.at[lane] =
-        n.rest_length.at[lane] + dot(piece.hub, piece.normal) / std::max(0.1, dot(piece.normal, up));
+    team.height.at[lane] = n.rest_length.at[lane] + dot(piece.hub, piece.normal) / std::max(0.1, dot(piece.normal, up));
     return;
   }
   team.point.set(lane, mount), team.normal.set(lane, up);
@@ -72,8 +72,8 @@ void Vehicle::Tick::stand_on_piece(std::size_t wheel) {
   team.grip.at[lane] = team.rolling.at[lane] = team.inverse_mass.at[lane] = 0;
 }
 
-/// What stands in a wheel's way at the height that it cannot roll up any more, while its hub is `drop` m below its mount:
-/// where it goes, and before and behind it where it hardly goes or slides sideways.
+/// What stands in a wheel's way at the height that it cannot roll up any more, while its hub is `drop` m below its
+/// mount: where it goes, and before and behind it where it hardly goes or slides sideways.
 void Vehicle::Tick::look_for_walls(std::size_t wheel, double drop, const Filter& others) {
   const auto [team, n, lane] = place(wheel);
   WheelContact& c = contacts[wheel];
@@ -110,7 +110,8 @@ void Vehicle::Tick::sense_past(std::size_t wheel, BodyId passed) {
   std::optional<Standing> standing;
   if (hit && hit->distance > 0 && dot(hit->normal, up) > 0.15)  // else the mount is inside of something
     standing = Standing{0, hit->distance - radius, hit->point - team.mount.get(lane), hit->normal, hit->body};
-  lay_all(wheel, [&](double) { return standing; }, 1, GroundForm::plane);
+  lay_all(
+      wheel, [&](double) { return standing; }, 1, GroundForm::plane);
 }
 
 void Vehicle::Tick::sense_by_sweep(std::size_t wheel, BodyId passed) {
@@ -146,7 +147,8 @@ void Vehicle::Tick::sense_by_sweep(std::size_t wheel, BodyId passed) {
   };
   const WheelState& s = state.wheels[wheel];
   const double droop = n.droop.at[lane], bump = n.bump.at[lane];
-  look_for_walls(wheel, n.rest_length.at[lane] - (state.moved ? std::clamp(s.compression, -droop, bump) : -droop), others);
+  look_for_walls(wheel, n.rest_length.at[lane] - (state.moved ? std::clamp(s.compression, -droop, bump) : -droop),
+                 others);
   const bool stands_still = s.pressed && dot(s.normal, up) > 0.99 && c.speed < at_rest;
   const bool here_only = stands_still || !tuning.look_ahead || passed;
   lay_all(wheel, stands, 0.5, here_only ? GroundForm::plane : GroundForm::steps);

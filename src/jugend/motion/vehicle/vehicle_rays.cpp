@@ -15,9 +15,9 @@ constexpr double short_step = 0.012;  // that ground may jump within
 constexpr double hole = 0.6;          // that a wheel does not fall into by much
 constexpr double stone = 0.17;        // that hides behind another
 constexpr int most_stones = 40;
-constexpr double steep = 1;       // slope from which a plane is not taken to go on unseen
+constexpr double steep = 1;           // slope from which a plane is not taken to go on unseen
 constexpr double gentle_bend = 0.35;  // of slope, up to which ground that changes it is taken to bend
-constexpr double infinite = 1e3;  // m up or down
+constexpr double infinite = 1e3;      // m up or down
 
 }  // namespace
 
@@ -35,7 +35,9 @@ struct Vehicle::Tick::Feeler {
     ProfilePlace place;
   };
 
-  Ray down(double along, double from) const { return {mount + c.way * along + tick.up * from, -tick.up, length + from}; }
+  Ray down(double along, double from) const {
+    return {mount + c.way * along + tick.up * from, -tick.up, length + from};
+  }
   bool counts(BodyId body) const { return body == stands_on || tick.surroundings.facts(body).mass <= 0; }
   Felt felt(const std::optional<Hit>& hit, double along, double from) const {
     Felt f{.found = false, .place = {.x = along, .z = -infinite}};
@@ -112,7 +114,8 @@ Standing Vehicle::Tick::on_plane(const WheelContact& c, const Hit& hit, double z
 
 /// Rays down from the mount along each wheel's way, in one row or, beside it, in two more under the edges of its tread.
 /// A low ray goes over the ground down to where the wheel reaches at the tick's end: what stands up is met before, and
-/// where the ground falls away it is met beyond. One more goes back, where a wheel may still stand on an edge behind it.
+/// where the ground falls away it is met beyond. One more goes back, where a wheel may still stand on an edge behind
+/// it.
 void Vehicle::Tick::sense_by_rays(std::size_t rows) {
   constexpr std::size_t most_rows = 3, most_ahead = 8, most_rays = most_wheels * most_rows * (most_ahead + 1);
   struct Row {
@@ -212,7 +215,8 @@ void Vehicle::Tick::sense_by_rays(std::size_t rows) {
 }
 
 /// The profile under one row of rays.
-GroundForm Vehicle::Tick::feel_row(Feeler& f, std::span<const std::optional<Hit>> hits, const LowHits& met, RolledProfile& profile) const {
+GroundForm Vehicle::Tick::feel_row(Feeler& f, std::span<const std::optional<Hit>> hits, const LowHits& met,
+                                   RolledProfile& profile) const {
   using Felt = Feeler::Felt;
   profile.places.clear();
   const double far = f.c.far, ends = far + f.across, edge = 0.006 * f.radius;
@@ -220,7 +224,7 @@ GroundForm Vehicle::Tick::feel_row(Feeler& f, std::span<const std::optional<Hit>
   if (hits[0] && hits[0]->distance > 0) f.stands_on = hits[0]->body;
   Felt now = f.felt(hits[0], 0, 0);
   if (hits[0] && (hits[0]->distance <= 0 || dot(hits[0]->normal, up) < 0.15))
-    now.found = false, now.place.z = -infinite;  // the mount is inside of something, or beside it
+    now.found = false, now.place.z = -infinite;                       // the mount is inside of something, or beside it
   const bool level = now.found && std::abs(now.place.slope) < steep;  // else it is on the face of a step
   const auto off_plane = [&](const Hit& hit) { return dot(hit.point - hits[0]->point, hits[0]->normal); };
   const bool falls = met.looked[0] && (!met.hits[0] || off_plane(*met.hits[0]) < -flat * f.radius);
@@ -234,7 +238,8 @@ GroundForm Vehicle::Tick::feel_row(Feeler& f, std::span<const std::optional<Hit>
   if (level && !up_before && !up_behind && !falls) {
     bool plane = true;
     for (std::size_t k = 1; k <= last && plane; ++k)
-      plane = hits[k] && std::abs(off_plane(*hits[k])) < flat * f.radius && dot(hits[k]->normal, hits[0]->normal) > 0.9998;
+      plane =
+          hits[k] && std::abs(off_plane(*hits[k])) < flat * f.radius && dot(hits[k]->normal, hits[0]->normal) > 0.9998;
     if (plane) return GroundForm::plane;
   }
   // Places that are known; between them it looks closer.
@@ -312,14 +317,18 @@ void Vehicle::Tick::leave_walls(const Feeler& f, double under, double slope, Rol
   std::size_t begin = 0, end = places.size(), foot_before = none, foot_behind = none;
   for (std::size_t i = 1; i < end; ++i) {
     if (places[i].x <= 0) continue;
-    if (!rises(places[i - 1], places[i], places[i - 1].joined)) foot_before = none;
-    else if (foot_before == none) foot_before = i;
+    if (!rises(places[i - 1], places[i], places[i - 1].joined))
+      foot_before = none;
+    else if (foot_before == none)
+      foot_before = i;
     if (foot_before != none && (too_high(places[i]) || i + 1 == end)) end = foot_before;
   }
   for (std::size_t i = end; i-- > 1 && begin == 0;) {
     if (places[i - 1].x >= 0) continue;
-    if (!rises(places[i], places[i - 1], places[i - 1].joined)) foot_behind = none;
-    else if (foot_behind == none) foot_behind = i;
+    if (!rises(places[i], places[i - 1], places[i - 1].joined))
+      foot_behind = none;
+    else if (foot_behind == none)
+      foot_behind = i;
     if (foot_behind != none && (too_high(places[i - 1]) || i == 1)) begin = foot_behind;
   }
   std::rotate(places.begin(), places.begin() + begin, places.begin() + end);

@@ -16,9 +16,9 @@ namespace jugend {
 
 /// A place of the ground, seen along the wheel's way.
 struct ProfilePlace {
-  double x = 0, z = 0;   // m ahead of the mount, and above it
-  double slope = 0;      // of the ground there, along the way
-  double sideways = 0;   // and across it
+  double x = 0, z = 0;  // m ahead of the mount, and above it
+  double slope = 0;     // of the ground there, along the way
+  double sideways = 0;  // and across it
   BodyId ground;
   bool joined = false;  // does the ground go straight on to the next place? Else it ends, or has a step
 };
