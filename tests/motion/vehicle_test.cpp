@@ -813,9 +813,70 @@ TEST(Vehicle, RefusesWhatCannotBe) {
         t.drive.engine.gears[2] = 3;
       },
       "drive.engine.gears.3", "less than");
+  refused([](VehicleTuning& t) { t.axles[1].wheel.spin_inertia = 200; }, "axle.1.spin_inertia", "body resists");
+  refused([](VehicleTuning& t) { t.axles[0].wheel.unsprung_mass = 300; }, "axle.1.unsprung_mass", "420 kg");
+  refused(
+      [](VehicleTuning& t) {
+        for (AxleTuning& a : t.axles) a.mount_height = 1;
+      },
+      "mount_height", "rest_length");
+  refused(
+      [](VehicleTuning& t) {
+        t.axles[1].wheel.suspension.spring_by = SpringBy::stiffness;
+        t.axles[1].wheel.suspension.stiffness = 5e7;
+      },
+      "axle.2.spring.stiffness", "60 Hz");
   Cart cart;
   const BodyId fixed = cart.floor();
   EXPECT_THROW(Vehicle({}, fixed, cart.world), InputError);
+}
+
+/// Each number drawn alone from all that is allowed, on top of the defaults: it drives, tumbling where it stands on
+/// stilts, or is refused.
+TEST(Vehicle, NoAllowedNumberIsUnstable) {
+  Random random(78);
+  const Tunables& all = vehicle_tunables();
+  int thrown = 0, refused = 0;
+  constexpr int scenes = tunings / 20;
+  for (int scene = 0; scene < scenes; ++scene) {
+    VehicleTuning tuning;
+    std::vector<std::pair<const Tunable*, void*>> keys;
+    for (const Tunable& number : all) keys.push_back({&number, &tuning});
+    for (const TunableGroup& group : all.groups()) {
+      for (std::size_t i = 0; i < tuning.axles.size(); ++i) {
+        for (const Tunable& number : *group.parts) keys.push_back({&number, group.part(&tuning, i)});
+      }
+    }
+    const std::pair<const Tunable*, void*> drawn = keys[random.below(static_cast<std::uint32_t>(keys.size()))];
+    const Tunable* const number = drawn.first;
+    const bool wide = number->low >= 0 && number->high > 10;  // over all its powers of ten
+    double value = wide ? std::exp(random.uniform(std::log(std::max(number->low, 1e-3)), std::log(number->high)))
+                        : random.uniform(number->low, number->high);
+    if (number->type != TunableType::number) value = std::round(value);
+    number->write(drawn.second, value);
+    const double hz = rates[random.below(std::size(rates))];
+    Cart cart;
+    cart.floor();
+    try {
+      cart.put(tuning, {0, random.uniform(0, 0.3), 0});
+    } catch (const InputError&) {
+      ++refused;
+      continue;
+    }
+    const double from = cart.place().y, fastest = 1.3 * std::max(20.0, tuning.drive.top_speed);
+    double highest = 0;
+    for (int s = 0; s < 12; ++s) {
+      const VehicleIntent keys_held{.throttle = random.uniform(-1, 1), .steer = random.uniform(-1, 1)};
+      cart.run(keys_held, 0.25, hz, [&] {
+        highest = std::max(highest, cart.place().y - from);
+        ASSERT_TRUE(norm(cart.velocity()) < fastest && norm(cart.world.spin(cart.body)) < 60)
+            << number->key << " = " << value << " at " << hz << " Hz";
+      });
+    }
+    thrown += highest > 1 + 0.5 * cart.vehicle->ride_height();
+  }
+  EXPECT_LE(thrown, scenes / 200);
+  EXPECT_LT(refused, scenes / 8);
 }
 
 }  // namespace

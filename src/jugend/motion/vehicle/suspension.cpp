@@ -8,6 +8,7 @@ double sag_under(const Strut& strut, double load) {
   // k x (1 + g x / 2) = load, then the stop's part by Newton's method: the force is convex, so it comes from above.
   const double soft = load / strut.stiffness;
   double x = strut.growth > 0 ? (std::sqrt(1 + 2 * strut.growth * soft) - 1) / strut.growth : soft;
+  x = std::min(x, strut.bump + strut.give);
   for (int i = 0; i < 30 && x > strut.stop_from; ++i) {
     const Strut::Force f = strut.at(x, 0);
     const double next = x - (f.force - load) / f.stiffness;

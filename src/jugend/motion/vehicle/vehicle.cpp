@@ -55,6 +55,36 @@ std::vector<double> rest_loads(std::span<const WheelTuning> wheels, double weigh
   return loads;
 }
 
+/// Numbers that are allowed each by itself, and together mean no vehicle.
+void refuse_what_does_not_fit(std::span<const WheelTuning> wheels, std::span<const Strut> struts,
+                              std::span<const double> loads, const BodyFacts& body, double ride_height) {
+  const auto refuse = [](int axle, const char* key, const std::string& found, const std::string& allowed) {
+    throw InputError({{}, fmt::format("axle.{}.{}", axle + 1, key), found, allowed, {}});
+  };
+  if (ride_height <= 0)
+    refuse(wheels[0].axle, "mount_height",
+           fmt::format("mounts that hold the centre of mass {} m under the ground", as_text(-ride_height)),
+           "mounts lower by that, or a longer spring.rest_length");
+  double turning = 0, unsprung = 0, weight = 0;
+  for (std::size_t i = 0; i < wheels.size(); ++i) {
+    turning += wheels[i].spin_inertia, unsprung += wheels[i].unsprung_mass, weight += loads[i];
+  }
+  const Vec3 axle = rotate(body.pose.orientation, {0, 0, 1});
+  if (const double own = dot(axle, body.inertia() * axle); turning > own)
+    refuse(wheels[0].axle, "spin_inertia", fmt::format("wheels of {} kg m² in all", as_text(turning)),
+           fmt::format("at most what the body resists to turn about their axles, {} kg m²", as_text(own)));
+  if (unsprung > body.mass)
+    refuse(wheels[0].axle, "unsprung_mass", fmt::format("wheels of {} kg in all", as_text(unsprung)),
+           fmt::format("at most the body's mass, {} kg", as_text(body.mass)));
+  constexpr double fastest = 60;  // Hz
+  for (std::size_t i = 0; i < wheels.size(); ++i) {
+    const double most = std::pow(2 * pi * fastest, 2) * body.mass * loads[i] / weight;
+    if (struts[i].stiffness > most)
+      refuse(wheels[i].axle, "spring.stiffness", fmt::format("{} N/m", as_text(struts[i].stiffness)),
+             fmt::format("at most {} N/m, with which what rests on it swings at 60 Hz", as_text(most)));
+  }
+}
+
 SteerGeometry steer_geometry(std::span<const WheelTuning> wheels) {
   // The line through (ahead, share of steering) of all wheels, by least squares; two axles fit it exactly.
   double n = 0, sx = 0, ss = 0, sxx = 0, sxs = 0;
@@ -120,6 +150,9 @@ Vehicle::Vehicle(const VehicleTuning& tuning, std::span<const WheelTuning> wheel
   }
   if (drives <= 0)
     throw InputError({{}, "axle.1.drive", "no driven wheel", "a share above 0 on one axle at least", {}});
+  std::vector<Strut> struts;
+  for (const Part& part : parts_) struts.push_back(part.strut);
+  refuse_what_does_not_fit(wheels, struts, loads, facts, ride_height_);
   line_up();
   double side = 0;
   for (std::size_t i = 0; i < wheels.size(); ++i) side += std::abs(wheels[i].mount.z) * loads[i] / weight;

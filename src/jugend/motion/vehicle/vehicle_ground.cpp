@@ -58,6 +58,8 @@ void Vehicle::Tick::stand_on_piece(std::size_t wheel) {
   const auto [team, n, lane] = place(wheel);
   const GroundPiece& piece = c.pieces[c.piece];
   team.near.at[lane] = piece.near ? 1 : 0;
+  // Against the edge of a step; else it is the body that tips over, and its strut does not throw it.
+  team.most_slant.at[lane] = c.form == GroundForm::steps ? 9 : 3;
   const Vec3 mount = team.mount.get(lane);
   if (piece.near) {
     c.ground = piece.ground;

@@ -17,16 +17,16 @@ const Tunables& axle_tunables() {
   using A = AxleTuning;
   static const Tunables list{
       number<A>(
-          "ahead", "m", -100, 100, "from the centre of mass forwards", [](auto& t) -> auto& { return t.ahead; }),
+          "ahead", "m", -30, 30, "from the centre of mass forwards", [](auto& t) -> auto& { return t.ahead; }),
       number<A>(
-          "track", "m", 0, 100, "between the wheels' middles; 0: one wheel", [](auto& t) -> auto& { return t.track; }),
+          "track", "m", 0, 20, "between the wheels' middles; 0: one wheel", [](auto& t) -> auto& { return t.track; }),
       number<A>(
-          "mount_height", "m", -100, 100, "of the struts' upper ends above the centre of mass",
+          "mount_height", "m", -5, 5, "of the struts' upper ends above the centre of mass",
           [](auto& t) -> auto& { return t.mount_height; }),
       number<A>(
-          "radius", "m", 0.01, 20, "of the wheels", [](auto& t) -> auto& { return t.wheel.radius; }),
+          "radius", "m", 0.01, 4, "of the wheels", [](auto& t) -> auto& { return t.wheel.radius; }),
       number<A>(
-          "width", "m", 0.001, 20, "of the wheels", [](auto& t) -> auto& { return t.wheel.width; }),
+          "width", "m", 0.001, 5, "of the wheels", [](auto& t) -> auto& { return t.wheel.width; }),
       number<A>(
           "spin_inertia", "kg m2", 1e-6, 1e6, "of a wheel about its axle",
           [](auto& t) -> auto& { return t.wheel.spin_inertia; }),
@@ -37,19 +37,19 @@ const Tunables& axle_tunables() {
           "tyre.stiffness", "N/m", 100, 1e9, "upright, where there is unsprung mass",
           [](auto& t) -> auto& { return t.wheel.tyre_stiffness; }),
       number<A>(
-          "spring.rest_length", "m", 0.01, 20, "mount to hub while the spring carries nothing",
+          "spring.rest_length", "m", 0.01, 5, "mount to hub while the spring carries nothing",
           [](auto& t) -> auto& { return t.wheel.suspension.rest_length; }),
       number<A>(
-          "spring.bump", "m", 0.001, 20, "that the hub rises from there at the most",
+          "spring.bump", "m", 0.001, 5, "that the hub rises from there at the most",
           [](auto& t) -> auto& { return t.wheel.suspension.bump; }),
       number<A>(
-          "spring.droop", "m", 0, 20, "that it falls below", [](auto& t) -> auto& { return t.wheel.suspension.droop; }),
+          "spring.droop", "m", 0, 5, "that it falls below", [](auto& t) -> auto& { return t.wheel.suspension.droop; }),
       one_form<A>(number<A>(
                       "spring.stiffness", "N/m", 1, 1e9, "of the spring where it begins",
                       [](auto& t) -> auto& { return t.wheel.suspension.stiffness; }),
                   spring_ways, spring_by, SpringBy::stiffness),
       one_form<A>(number<A>(
-                      "spring.sag", "m", 0.001, 20, "under the weight at rest",
+                      "spring.sag", "m", 0.001, 5, "under the weight at rest",
                       [](auto& t) -> auto& { return t.wheel.suspension.sag; }),
                   spring_ways, spring_by, SpringBy::sag),
       one_form<A>(number<A>(
@@ -239,10 +239,10 @@ const Tunables& vehicle_tunables() {
               "brakes.antilock", "never more than the ground takes",
               [](auto& t) -> auto& { return t.brakes.antilock; }),
           number<V>(
-              "air.drag", "N s2/m2", 0, 1e6, "half density times drag area",
+              "air.drag", "N s2/m2", 0, 1000, "half density times drag area",
               [](auto& t) -> auto& { return t.air.drag; }),
           number<V>(
-              "air.downforce", "N s2/m2", 0, 1e6, "likewise, pressing it down",
+              "air.downforce", "N s2/m2", 0, 100, "likewise, pressing it down",
               [](auto& t) -> auto& { return t.air.downforce; }),
           number<V>(
               "air.downforce_front", "1", 0, 1, "share on the first axle",
@@ -254,16 +254,16 @@ const Tunables& vehicle_tunables() {
               "aids.keep_down", "steers no further, and holds sideways no more, than leaves its wheels on level ground",
               [](auto& t) -> auto& { return t.aids.keep_down; }),
           number<V>(
-              "aids.lower_centre", "m", -20, 20, "forces act as if the centre of mass were lower",
+              "aids.lower_centre", "m", -2, 2, "forces act as if the centre of mass were lower",
               [](auto& t) -> auto& { return t.aids.lower_centre; }),
           number<V>(
-              "aids.lower_in_air", "m", -20, 20, "the same in the air",
+              "aids.lower_in_air", "m", -2, 2, "the same in the air",
               [](auto& t) -> auto& { return t.aids.lower_in_air; }),
           number<V>(
               "aids.air_level", "Hz", 0, 20, "comes level in the air; 0: as it flies",
               [](auto& t) -> auto& { return t.aids.air_level; }),
           number<V>(
-              "aids.air_turn_deg", "deg/s2", 0, 1e5, "turned by steering and lean in the air",
+              "aids.air_turn_deg", "deg/s2", 0, 5000, "turned by steering and lean in the air",
               [](auto& t) -> auto& { return t.aids.air_turn; }),
           number<V>(
               "aids.self_right", "s", 0, 600, "lying still on side or roof until it is turned over; 0: never",

@@ -5,14 +5,12 @@
 
 namespace jugend {
 
-inline constexpr double steepest = 9;  // 1 / cosine between strut and ground, beyond which nothing more is counted
-
 /// What wheels stand on: directions and levers along it.
 template <class L>
 void Vehicle::Tick::Solver<L>::stand_on(WheelBatch& team, const WheelConstants& n, const Mask& which) const {
   const V point = V::of(team.point), normal = V::of(team.normal), heading = V::of(team.heading);
   const V upwards = V::of(tick.up), centre = V::of(tick.lowered);
-  within(number(1) / dot(normal, upwards), number(1), number(steepest))
+  within(number(1) / dot(normal, upwards), number(1), L::of(team.most_slant))
       .where(which, L::of(team.slant))
       .store(team.slant);
   const V forwards = (heading - normal * dot(heading, normal)).normalised(heading), sideways = cross(forwards, normal);
@@ -255,6 +253,10 @@ void Vehicle::Tick::Solver<L>::advance(SpatialVector& offset, SpatialVector& now
   for (std::size_t i = 0; i < 21; ++i) wheels[i] = lower[i].sum();
   matrix = inertia;
   matrix.add(wheels);
+  // Air that would stop it in a step: its slope, too.
+  if (const double air = 2 * G * tick.tuning.air.drag * norm(vel.linear); air > 0.01 * tick.mass) {
+    for (const Vec3& axis : {tick.ahead, tick.up, tick.right}) matrix.add(air, {axis, {}});
+  }
   matrix.factor();
   const SpatialVector k1 = matrix.solve(force1);
   follow<0>(k1);

@@ -35,7 +35,7 @@ struct WheelBatch {
   // What stands on the ground there: what raises it, what the ground's force does, ahead and right of the wheel.
   SixOf4 rise, push, along, side, strut;
   Vec3s4 axle;                                      // about which it turns, rolling forwards: to the left
-  Doubles4 slant;                                   // 1 / (normal · strut)
+  Doubles4 slant, most_slant;                       // 1 / (normal · strut), and the most that counts
   Doubles4 ground_rise, ground_along, ground_side;  // m/s
   // As they are at the time that the solver has come to.
   Doubles4 spin, u_along, u_side, hub, hub_speed;
