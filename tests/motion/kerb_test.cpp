@@ -149,5 +149,28 @@ TEST(Kerbs, HigherThanTheHubAreWalls) {
   }
 }
 
+/// A slot along the way, under one edge of the left wheels' tread: the rest of the tread bears them.
+TEST(Kerbs, ASlotBesideTheMiddleOfATreadIsNoHole) {
+  Random random(164);
+  for (const GroundSense sense : senses) {
+    for (int scene = 0; scene < 6; ++scene) {
+      VehicleTuning tuning;
+      tuning.ground_probe = sense;
+      Cart cart;
+      const double half_tread = 0.08, left = -0.6, narrow = random.uniform(0.01, 0.05);
+      const double middle = left + (scene % 2 ? half_tread : -half_tread);
+      for (const double side : {-1.0, 1.0}) {
+        cart.world.add({.shape = Box{{300, 0.5, 50}}, .pose = {{0, -0.5, middle + side * (0.5 * narrow + 50)}, {}}});
+      }
+      cart.put(tuning);
+      cart.world.set_motion(cart.body, {random.uniform(0, 15), 0, 0}, {});
+      const double from = cart.place().y;
+      double lowest = 0;
+      cart.run({}, 1.5, rates[random.below(6)], [&] { lowest = std::min(lowest, cart.place().y - from); });
+      EXPECT_GT(lowest, -0.005) << "sense " << static_cast<int>(sense) << ", " << narrow << " m";
+    }
+  }
+}
+
 }  // namespace
 }  // namespace jugend::testing

@@ -47,14 +47,14 @@ struct DriveTuning {
   double coast = 0.4;                                                ///< m/s² that it slows down by without throttle
   Differential differential = Differential::open;
   double differential_limit = 120;  ///< N m that the limited one passes across
-  bool traction_control = false;    ///< never more torque than the ground takes
+  bool traction_control = false;    ///< no more torque than 95 % of what the ground takes
   EngineTuning engine{};
 };
 
 struct BrakeTuning {
   double deceleration = 8;  ///< m/s² of the whole body at full pedal, as far as the grip goes
   double hand = 5;          ///< m/s² of the hand brake
-  bool antilock = false;    ///< never more than the ground takes
+  bool antilock = false;    ///< no more than 95 % of what the ground takes
 };
 
 /// The simple drive's law: v = top tanh(a t / top) from standstill, so that top speed is reached without a kink and

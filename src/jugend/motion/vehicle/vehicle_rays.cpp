@@ -104,12 +104,12 @@ struct Vehicle::Tick::Feeler {
   }
 };
 
-/// Where a wheel stands on a plane of which it knows a place, `z` m above its mount.
-Standing Vehicle::Tick::on_plane(const WheelContact& c, const Hit& hit, double z) const {
-  const double rises = dot(hit.normal, up), flatter = c.radius / c.across;
-  const double slope = -dot(hit.normal, c.way) / (rises * flatter), long_way = std::sqrt(1 + slope * slope);
-  const double under = c.radius * slope / long_way, touch = z + slope * under;
-  return {0, -touch - c.radius / long_way, c.way * (under / flatter) + up * touch, hit.normal, hit.body};
+/// Where a wheel stands that has come `along` m, on the plane that a ray down from its mount found at first.
+Standing Vehicle::Tick::on_plane(const WheelContact& c, const Hit& hit, double along) const {
+  const double rises = dot(hit.normal, up), flatter = c.radius / c.across, slope = -dot(hit.normal, c.way) / rises;
+  const double scaled = slope / flatter, long_way = std::sqrt(1 + scaled * scaled);
+  const double under = c.radius * scaled / long_way, touch = slope * along - hit.distance + scaled * under;
+  return {along, -touch - c.radius / long_way, c.way * (under / flatter) + up * touch, hit.normal, hit.body};
 }
 
 /// Rays down from the mount along each wheel's way, in one row or, beside it, in two more under the edges of its tread.
@@ -122,6 +122,7 @@ void Vehicle::Tick::sense_by_rays(std::size_t rows) {
     Vec3 off;  // m from the wheel's middle
     std::size_t first, steps, low;
     LowHits met;
+    GroundForm form;
   };
   // One place for all vehicles of a thread: it stays in the cache.
   static thread_local std::array<Ray, most_rays> rays;
@@ -183,25 +184,24 @@ void Vehicle::Tick::sense_by_rays(std::size_t rows) {
         if (row.met.looked[side]) row.met.hits[side] = low_hits[next++];
       }
       Feeler f = feeler(i, row);
-      form = std::max(form, feel_row(f, std::span(hits).subspan(row.first, row.steps + 1), row.met, profiles[k]));
+      row.form = feel_row(f, std::span(hits).subspan(row.first, row.steps + 1), row.met, profiles[k]);
+      form = std::max(form, row.form);
     }
     const double hanging = -at.numbers.rest_length.at[at.lane] - at.numbers.droop.at[at.lane];
     const auto stands = [&](double along) {
       std::optional<Standing> best;
       for (std::size_t k = 0; k < rows; ++k) {
-        if (form == GroundForm::plane) {
-          const auto& now = hits[all_rows[i * rows + k].first];
-          if (!now || now->distance <= 0 || dot(now->normal, up) < 0.15) continue;
-          Standing standing = on_plane(c, *now, -now->distance);
-          standing.touch += all_rows[i * rows + k].off;
-          if (!best || standing.drop < best->drop) best = standing;
-          continue;
+        const Row& row = all_rows[i * rows + k];
+        std::optional<Standing> here;
+        if (row.form == GroundForm::plane) {
+          const auto& now = hits[row.first];
+          if (now && now->distance > 0 && dot(now->normal, up) > 0.15) here = on_plane(c, *now, along);
+        } else if (const auto footing = profiles[k].stands(along, c.radius, c.across, hanging)) {
+          here = Standing{along, footing->drop, c.way * (footing->touch_x - along) + up * footing->touch_z,
+                          normalised(up - c.way * footing->slope - c.aside * footing->sideways), footing->ground};
         }
-        const auto footing = profiles[k].stands(along, c.radius, c.across, hanging);
-        if (!footing || (best && best->drop <= footing->drop)) continue;
-        best = Standing{along, footing->drop,
-                        c.way * (footing->touch_x - along) + up * footing->touch_z + all_rows[i * rows + k].off,
-                        normalised(up - c.way * footing->slope - c.aside * footing->sideways), footing->ground};
+        if (!here || (best && best->drop <= here->drop)) continue;
+        best = here, best->touch += row.off;
       }
       if (best && best->drop > c.length) best.reset();
       return best;

@@ -196,7 +196,7 @@ const Tunables& vehicle_tunables() {
               "drive.differential_limit", "N m", 0, 1e7, "passed across by the limited one",
               [](auto& t) -> auto& { return t.drive.differential_limit; }),
           toggle<V>(
-              "drive.traction_control", "never more torque than the ground takes",
+              "drive.traction_control", "no more torque than 95 % of what the ground takes",
               [](auto& t) -> auto& { return t.drive.traction_control; }),
           number<V>(
               "drive.engine.idle", "1/min", 1, 1e5, "revs at rest",
@@ -236,7 +236,7 @@ const Tunables& vehicle_tunables() {
           number<V>(
               "brakes.hand", "m/s2", 0, 1000, "of the hand brake", [](auto& t) -> auto& { return t.brakes.hand; }),
           toggle<V>(
-              "brakes.antilock", "never more than the ground takes",
+              "brakes.antilock", "no more than 95 % of what the ground takes",
               [](auto& t) -> auto& { return t.brakes.antilock; }),
           number<V>(
               "air.drag", "N s2/m2", 0, 1000, "half density times drag area",

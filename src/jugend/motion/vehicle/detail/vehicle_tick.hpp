@@ -69,7 +69,7 @@ struct Vehicle::Tick {
   bool know_ground(std::size_t wheel);
   struct Feeler;
   void sense_by_rays(std::size_t rows);
-  Standing on_plane(const WheelContact& c, const Hit& hit, double z) const;
+  Standing on_plane(const WheelContact& c, const Hit& hit, double along) const;
   struct LowHits {  // what low rays met before a wheel and behind it
     std::array<bool, 2> looked{};
     std::array<std::optional<Hit>, 2> hits;
