@@ -3,11 +3,13 @@
 
 #include <cmath>
 #include <jugend/base/error.hpp>
+#include <jugend/motion/bodies/rotors.hpp>
 #include <jugend/motion/vehicle/vehicle_sizing.hpp>
 #include <jugend/report/plot.hpp>
 #include <map>
 
 #include "../support/program.hpp"
+#include "../support/random.hpp"
 #include "../support/scene.hpp"
 
 namespace jugend::testing {
@@ -35,6 +37,63 @@ TEST(VehicleTrials, OutcomesAreTheSameAtEveryRate) {
     for (const auto& gauges : all) {
       EXPECT_NEAR(gauges.at(key), all.back().at(key), 0.01 * all.back().at(key)) << key;
     }
+  }
+}
+
+/// The harbour's trials off the road: what they are for is the same at every rate.
+TEST(VehicleTrials, OffTheRoadOutcomesAreTheSameAtEveryRate) {
+  struct Row {
+    const char *trial, *gauge;
+    double within;  // of itself
+  };
+  for (const Row& row : {Row{"kerb_row", "distance_m", 0.01},
+                         {"kerb_row", "top_speed_m_s", 0.01},
+                         {"ferry_crossing", "distance_m", 0.01},
+                         {"ferry_crossing", "stop_distance_m", 0.03},
+                         {"rotor_loss", "loss_drop_m", 0.01},
+                         {"rotor_loss", "loss_sink_m_s", 0.02},
+                         {"crane_walk", "turn_share", 0.03},
+                         {"crane_walk", "distance_m", 0.01},
+                         {"workboat_turn", "tactical_diameter_m", 0.01},
+                         {"workboat_turn", "crash_stop_m", 0.02},
+                         {"workboat_turn", "water_speed_peak_m_s", 0.005}}) {
+    std::vector<double> values;
+    for (const double hz : {30.0, 60.0, 240.0}) {
+      Trial trial = demo(row.trial);
+      apply_setting(trial, "hz=" + std::to_string(static_cast<int>(hz)));
+      values.push_back(gauges_of(run_trial(trial).actors.front()).at(row.gauge));
+    }
+    for (const double value : values)
+      EXPECT_NEAR(value, values.back(), row.within * std::abs(values.back())) << row.trial << ": " << row.gauge;
+  }
+}
+
+/// Both come round a route of tight bends and stop at its end, within half a length or so.
+TEST(VehicleTrials, TracksAndBoatsLeadThemselves) {
+  struct Row {
+    const char* name;
+    std::vector<Vec3> route;
+    double length;  // m
+  };
+  for (const auto& [name, route, length] :
+       {Row{"crane_walk", {{0, 0, 0}, {4, 0, 0}, {8, 0, 6}, {2, 0, 10}}, 2.8},
+        Row{"workboat_turn", {{0, 0, 0}, {20, 0, 0}, {40, 0, 20}, {15, 0, 40}}, 5.8}}) {
+    Trial trial = demo(name);
+    trial.cues.clear();
+    trial.duration = 60;
+    TrialActor& actor = trial.actors.front();
+    actor.route = route, actor.route_speed = 2, actor.route_closed = false;
+    const Trace trace = run_trial(trial);
+    double off = 0;
+    const Path path(route, true);
+    for (const TraceRow& r : trace.actors.front().rows) {
+      double nearest = infinity;
+      for (double s = 0; s <= path.length(); s += 0.5)
+        nearest = std::min(nearest, norm(in_plane(path.at(s) - r.position, {0, 1, 0})));
+      off = std::max(off, nearest);
+    }
+    EXPECT_LT(off, length) << name;
+    EXPECT_LT(norm(in_plane(trace.actors.front().rows.back().position - route.back(), {0, 1, 0})), length) << name;
   }
 }
 
@@ -214,6 +273,61 @@ TEST(DroneTrials, DriftIsMeasuredWhileNoClimbIsAskedFor) {
   };
   EXPECT_LT(drift("true"), 0.3);
   EXPECT_GT(drift("false"), 1);
+}
+
+/// What ends a curve, a tyre through its own points, what rotors are left: closed forms, and by the program.
+TEST(Sizing, TipTyreAndRotorLoss) {
+  const TipSize tip = size_tip(0.5, 1.2, 10, 0.9, 10);
+  EXPECT_NEAR(tip.tips_at * tip.tips_at, 10 * 1.2 / (2 * 0.5) * 10, 1e-9);
+  EXPECT_NEAR(tip.slides_at * tip.slides_at, 0.9 * 10 * 10, 1e-9);
+  EXPECT_NEAR(tip.grip, 1.2, 1e-12);
+  Random random(51);
+  for (int i = 0; i < 200; ++i) {
+    const double grip = random.uniform(0.3, 1.5), stiffness = grip * random.uniform(5, 30),
+                 load = random.uniform(100, 9000);
+    std::vector<TyrePoint> points;
+    for (int k = 0, count = 3 + static_cast<int>(random.below(6)); k < count; ++k) {
+      const double angle = (k == 0 ? 0.3 : random.uniform(0.1, 1.3)) * std::atan(3 * grip / stiffness);
+      const double r = std::min(1.0, stiffness * std::tan(angle) / (3 * grip));
+      points.push_back({angle, grip * load * (3 * r - 3 * r * r + r * r * r)});
+    }
+    const TyreSize fit = size_tyre(load, points);
+    EXPECT_LT(fit.missed, 1e-6);
+    EXPECT_NEAR(fit.grip, grip, 1e-4 * grip) << grip << " " << stiffness;
+    EXPECT_NEAR(fit.stiffness, stiffness, 1e-3 * stiffness);
+  }
+  EXPECT_THROW(size_tyre(1000, std::vector<TyrePoint>{{0.1, 500}}), InputError);
+  EXPECT_THROW(size_tyre(1000, std::vector<TyrePoint>{{0.1, 500}, {2, 600}}), InputError);
+  EXPECT_THROW(size_tyre(1000, std::vector<TyrePoint>{{0.1, 500}, {0.2, -600}}), InputError);
+  // Opposite pairs bear alone; of six less one its opposite rests; of four less one that leaves two.
+  for (const double ratio : {1.5, 2.4}) {
+    EXPECT_NEAR(size_rotor_loss(4, ratio).one, ratio / 2, 1e-3);
+    EXPECT_NEAR(size_rotor_loss(6, ratio).one, ratio * 4 / 6, 1e-3);
+    EXPECT_NEAR(size_rotor_loss(6, ratio).two_best, ratio * 4 / 6, 1e-3);
+    EXPECT_NEAR(size_rotor_loss(4, ratio).two_worst, 0, 1e-3);
+  }
+  EXPECT_THROW(size_rotor_loss(2, 2), InputError);
+  EXPECT_THROW(size_rotor_loss(6, 1), InputError);
+  const Folder folder;
+  EXPECT_NE(jugend(folder, "size tip --height 0.5 --track 1.2 --radius 10").out.find("inner wheels lift at"),
+            std::string::npos);
+  EXPECT_NE(jugend(folder, "size tyre --points 2:420 4:760 8:1010 --json").out.find("side_stiffness"),
+            std::string::npos);
+  EXPECT_NE(jugend(folder, "size rotor-loss --rotors 6").out.find("one lost"), std::string::npos);
+  EXPECT_EQ(jugend(folder, "size tyre --points 4").code, 2);
+  EXPECT_EQ(jugend(folder, "size tyre --points 4:3x 5:1").code, 2);
+  EXPECT_EQ(jugend(folder, "size rotor-loss --rotors 13").code, 2);
+}
+
+TEST(VehicleTrials, KindsThatGoByThemselvesAreNamed) {
+  const Folder folder;
+  write_file(folder / "trial.toml",
+             "title = \"t\"\nlevel = \"" JUGEND_SOURCE
+             "/demo/pier.level.toml\"\nduration_s = 1\n[[actor]]\nname = \"d\"\nkind = \"multirotor\"\nbody = "
+             "\"drone\"\n[actor.route]\npoints = [[0, 0, 0], [1, 0, 0]]\n");
+  const std::string said = jugend(folder, "run trial.toml").err;
+  for (const char* kind : {"led_body", "vehicle", "tracked_vehicle", "boat"})
+    EXPECT_NE(said.find(kind), std::string::npos) << said;
 }
 
 TEST(VehicleTrials, RefusalsNameTheFile) {

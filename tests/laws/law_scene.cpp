@@ -10,7 +10,8 @@
 namespace jugend::laws {
 
 const char* name_of(Cast cast) {
-  static constexpr const char* names[] = {"walker", "forced", "roller", "led_body", "vehicle", "multirotor", "bodies"};
+  static constexpr const char* names[] = {"walker",     "forced", "roller",  "led_body", "vehicle",
+                                          "multirotor", "bodies", "tracked", "boat"};
   return names[static_cast<int>(cast)];
 }
 const char* name_of(Floor floor) {
@@ -226,6 +227,20 @@ struct Player {
         add_vehicle(stage, "one", airless, add_body(Box{{1.2, 0.25, 0.5}}, scene.height + 0.55, 420, 0.5));
         break;
       }
+      case Cast::tracked: {
+        TrackedTuning airless;
+        airless.drag = 0;
+        add_tracked_vehicle(stage, "one", airless, add_body(Box{{1.4, 0.22, 0.7}}, scene.height + 0.46, 2000, 0.5));
+        break;
+      }
+      case Cast::boat: {
+        const double deep = 3;
+        stage.world.add_pool({.half_extents = {60, 0.5 * deep, 60},
+                              .pose = {frame.to({0, 0.5 * deep, 0}), how.turn},
+                              .flow = frame.way(how.deck)});
+        add_boat(stage, "one", {}, add_body(Box{{2.5, 0.45, 1}}, deep + scene.height + 0.1, 3500, 0.5));
+        break;
+      }
       case Cast::multirotor:
         add_multirotor(stage, "one", {}, add_body(Box{{0.2, 0.05, 0.2}}, scene.height, 2, 0.5));
         break;
@@ -251,6 +266,8 @@ struct Player {
     }
     if (auto* c = actor.find<LedBodyControls>()) c->intent = {way, 4 * std::hypot(i.ahead, i.right)};
     if (auto* c = actor.find<VehicleControls>()) c->drive.throttle = i.ahead, c->drive.steer = 0.3 * side;
+    if (auto* c = actor.find<TrackedControls>()) c->drive.throttle = i.ahead, c->drive.steer = side;
+    if (auto* c = actor.find<BoatControls>()) c->helm = {i.ahead, side};
     if (auto* c = actor.find<MultirotorControls>()) c->fly.ahead = i.ahead, c->fly.right = side;
   }
 

@@ -13,9 +13,9 @@ namespace jugend::laws {
 using testing::Random;
 
 /// The kinds that scenes are made with; bodies: a scene of plain ones alone.
-enum class Cast : std::uint8_t { walker, forced, roller, led_body, vehicle, multirotor, bodies };
-inline constexpr Cast all_casts[] = {Cast::walker,  Cast::forced,     Cast::roller, Cast::led_body,
-                                     Cast::vehicle, Cast::multirotor, Cast::bodies};
+enum class Cast : std::uint8_t { walker, forced, roller, led_body, vehicle, multirotor, bodies, tracked, boat };
+inline constexpr Cast all_casts[] = {Cast::walker,     Cast::forced, Cast::roller,  Cast::led_body, Cast::vehicle,
+                                     Cast::multirotor, Cast::bodies, Cast::tracked, Cast::boat};
 const char* name_of(Cast cast);
 
 /// What the floor is made of: it looks the same to whoever moves on it.
@@ -36,7 +36,7 @@ struct LawScene {
   Cast cast = Cast::walker;
   std::uint32_t seed = 0;
   Floor floor = Floor::box;
-  double height = 0;             ///< m of the actor's start above the floor
+  double height = 0;             ///< m of the actor's start above the floor, or the water
   bool clings = false;           ///< a walker to walls and ledges
   std::vector<LawBox> things;    ///< that stand on the floor
   std::vector<LawBox> crates;    ///< that can be moved

@@ -122,7 +122,11 @@ std::string nothing_touched(const LawScene& scene, Random& random) {
   const Vec3 ahead{std::cos(angle), 0, std::sin(angle)}, side{-ahead.z, 0, ahead.x};
   if (scene.cast == Cast::bodies) straight.crates.resize(1);
   const Played plain = play(straight, {.hz = 60});
-  double reach = scene.cast == Cast::vehicle ? 1.6 : scene.cast == Cast::roller ? 0.4 : 0.75;
+  double reach = scene.cast == Cast::vehicle   ? 1.6
+                 : scene.cast == Cast::tracked ? 1.8
+                 : scene.cast == Cast::boat    ? 2.9
+                 : scene.cast == Cast::roller  ? 0.4
+                                               : 0.75;
   if (scene.cast == Cast::bodies) {  // as far as it comes; it tumbles no further than this between places
     reach = norm(straight.crates[0].half) + 0.1;
     double most = -infinity;
@@ -169,6 +173,7 @@ const std::vector<Exception>& known_exceptions() {
   // What touches is held as found until it has slid some way, and is found anew at the next step, wherever that falls.
   constexpr const char* contacts = "contacts that touch are found anew once a step";
   constexpr const char* order = "its control is of first order in the tick";
+  constexpr const char* at_start = "things overlap it where it begins";
   constexpr const char* size = "its tolerances do not scale";
   constexpr double rarely = 0.002, at_times = 0.01, now_and_then = 0.03;
   static const std::vector<Exception> exceptions{
@@ -201,6 +206,13 @@ const std::vector<Exception>& known_exceptions() {
       {"turned", Cast::vehicle, contacts, at_times},
       {"mirrored", Cast::vehicle, contacts, now_and_then},
       {"scaled", Cast::vehicle, size},
+      {"rate", Cast::tracked, order, 0.1},
+      {"phase", Cast::tracked, "it settles on its springs while it waits"},
+      {"moving_ground", Cast::tracked, at_start, now_and_then},
+      {"mirrored", Cast::tracked, at_start, now_and_then},
+      {"mirrored", Cast::boat, at_start, 0.05},
+      {"scaled", Cast::tracked, size},
+      {"scaled", Cast::boat, size},
       {"rate", Cast::multirotor, order},
       {"moving_ground", Cast::multirotor, "the air stands still"},
       {"scaled", Cast::multirotor, size}};

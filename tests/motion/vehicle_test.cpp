@@ -9,6 +9,7 @@
 #include <jugend/base/units.hpp>
 #include <jugend/shape/road.hpp>
 
+#include "../support/any_value.hpp"
 #include "../support/cart.hpp"
 #include "../support/random.hpp"
 #include "../support/scene.hpp"
@@ -849,10 +850,7 @@ TEST(Vehicle, NoAllowedNumberIsUnstable) {
     }
     const std::pair<const Tunable*, void*> drawn = keys[random.below(static_cast<std::uint32_t>(keys.size()))];
     const Tunable* const number = drawn.first;
-    const bool wide = number->low >= 0 && number->high > 10;  // over all its powers of ten
-    double value = wide ? std::exp(random.uniform(std::log(std::max(number->low, 1e-3)), std::log(number->high)))
-                        : random.uniform(number->low, number->high);
-    if (number->type != TunableType::number) value = std::round(value);
+    const double value = any_value(*number, random);
     number->write(drawn.second, value);
     const double hz = rates[random.below(std::size(rates))];
     Cart cart;

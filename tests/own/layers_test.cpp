@@ -22,7 +22,7 @@ int rank_of(const std::string& folder) {
 /// The wings of motion, from the port up; those of one rank do not know one another.
 int wing_rank(const fs::path& place) {
   static const std::vector<std::vector<std::string>> wings{
-      {"port"}, {"moves"}, {"walker", "vehicle", "bodies"}, {"guidance"}};
+      {"port"}, {"moves"}, {"walker", "vehicle", "bodies"}, {"tracked", "boat"}, {"guidance"}};
   const std::string wing = std::next(place.begin())->string();
   for (std::size_t i = 0; i < wings.size(); ++i) {
     if (std::find(wings[i].begin(), wings[i].end(), wing) != wings[i].end()) return static_cast<int>(i);

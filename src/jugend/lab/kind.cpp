@@ -37,7 +37,7 @@ const LabKinds& standard_kinds() {
   static const LabKinds kinds = [] {
     LabKinds all;
     for (const auto& make : {walker_lab_kind, forced_walker_lab_kind, roller_lab_kind, led_body_lab_kind,
-                             vehicle_lab_kind, multirotor_lab_kind})
+                             vehicle_lab_kind, tracked_vehicle_lab_kind, boat_lab_kind, multirotor_lab_kind})
       all.add(make());
     return all;
   }();

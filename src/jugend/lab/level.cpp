@@ -124,6 +124,7 @@ struct LevelReader {
     plan.linear_damping = reader.number("linear_damping", {0, 1000, "1/s"}).value_or(0);
     plan.angular_damping = reader.number("angular_damping", {0, 1000, "1/s"}).value_or(0);
     plan.gravity_scale = reader.number("gravity_scale", {-1000, 1000}).value_or(1);
+    plan.water_drag = reader.number("water_drag", {0, 1000}).value_or(1);
     plan.group = static_cast<std::uint32_t>(reader.number("group", {0, 1e6}).value_or(0));
     static const std::vector<std::string> names{"none", "planar", "upright", "turn"};
     static constexpr std::uint8_t bits[] = {0, lock::planar, lock::upright, lock::turn};

@@ -14,11 +14,11 @@ TraceRow row_of(const Stage& stage, std::size_t index, const LabKind& kind, doub
   TraceRow row{time, f.position, f.velocity, f.mode, f.on_ground, f.slope, held.ahead, held.right};
   row.brake = held.brake, row.climb = held.climb;
   row.up = f.up, row.facing = f.facing, row.control = f.control;
-  if (const auto* controls = actor.find<WalkerControls>()) {
-    const WalkerIntent& i = controls->intent;
-    const Button* buttons[] = {&i.jump, &i.dash, &i.launch, &i.crouch};
-    for (std::size_t k = 0; k < key_count; ++k) row.held[k] = buttons[k]->held, row.presses[k] = buttons[k]->presses;
-  }
+  const auto* controls = actor.find<WalkerControls>();
+  if (controls == nullptr) return row;
+  const WalkerIntent& i = controls->intent;
+  const Button* buttons[] = {&i.jump, &i.dash, &i.launch, &i.crouch};
+  for (std::size_t k = 0; k < key_count; ++k) row.held[k] = buttons[k]->held, row.presses[k] = buttons[k]->presses;
   const bool rides = f.on_ground && held.ahead == 0 && held.right == 0 && f.ground_velocity != Vec3{} && f.control >= 1;
   row.ride_slip = rides ? norm(f.velocity - f.ground_velocity) : 0;
   return row;

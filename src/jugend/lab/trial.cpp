@@ -43,12 +43,20 @@ void read_driven_body(TableReader& reader, const Level& level, TrialActor& actor
   if (const DocValue* v = reader.find("velocity")) reader.refuse("velocity", v->shown(), "none: its body has one");
 }
 
-void read_route(TableReader& reader, TrialActor& actor) {
+void read_route(TableReader& reader, const LabKinds& kinds, TrialActor& actor) {
   const DocValue* found = reader.table("route");
   if (found == nullptr) return;
-  if (!actor.tuning.kind().follow(Path(std::vector<Vec3>{{0, 0, 0}, {1, 0, 0}}, true, false), 1))
+  const auto goes = [](const LabKind& kind) {
+    return kind.follow(Path(std::vector<Vec3>{{0, 0, 0}, {1, 0, 0}}, true, false), 1) != nullptr;
+  };
+  if (!goes(actor.tuning.kind())) {
+    std::vector<std::string_view> known;
+    for (const auto& kind : kinds.all()) {
+      if (goes(*kind)) known.push_back(kind->name());
+    }
     reader.refuse("route", fmt::format("one for a {}", actor.tuning.kind().name()),
-                  "a route of a kind that goes by itself: led_body or vehicle");
+                  fmt::format("a route of a kind that goes by itself: {}", fmt::join(known, ", ")));
+  }
   TableReader route(*found, reader.file(), reader.path_of("route."));
   actor.route = route.places("points");
   try {
@@ -105,7 +113,7 @@ TrialActor read_actor(TableReader reader, const std::filesystem::path& folder, c
     read_start(reader, level, actor);
   else
     read_driven_body(reader, level, actor);
-  read_route(reader, actor);
+  read_route(reader, kinds, actor);
   const double heading = reader.number("heading_deg", {-360, 360, "deg"}).value_or(0) * radians_per_degree;
   actor.facing = {std::cos(heading), 0, std::sin(heading)};
   reader.finish();

@@ -17,7 +17,7 @@ void PlotScript::parts_panel(const char* name, double bottom, double top, const 
     const std::size_t parts = of_parts ? actor.parts : 1;
     for (std::size_t part = 0; part < parts; ++part, ++index) {
       for (std::size_t row = 0; row < actor.rows.size(); ++row) {
-        const double y = value(actor, row, part);
+        const double found = value(actor, row, part), y = std::abs(found) < 1e-6 ? 0 : found;  // no scale of roundings
         span.add(y);
         fmt::format_to(std::back_inserter(block), "{} {}\n", actor.rows[row].time, y);
       }

@@ -64,6 +64,8 @@ void check(const BodyPlan& plan) {
   at_least_zero(plan.mass, "mass");
   if (!(plan.density > 0) || !std::isfinite(plan.density))
     refuse(plan.name, "density", fmt::format("{}", plan.density), "more than 0 kg/m3");
+  if (!(plan.water_drag >= 0 && plan.water_drag <= 1000))
+    refuse(plan.name, "water_drag", fmt::format("{}", plan.water_drag), "0 to 1000");
   if (!std::isfinite(plan.gravity_scale))
     refuse(plan.name, "gravity_scale", "a number that is not finite", "a finite number");
   if (plan.own_gravity && !is_finite(*plan.own_gravity))

@@ -58,7 +58,8 @@ struct BodyPlan {
   bool sensor = false;              ///< is entered and left, never touched
   bool reports = false;             ///< events for contacts that stay, too
   bool can_sleep = true;
-  bool buoyant = true;  ///< pools bear it up and drag at it; false: something else moves it in water
+  double water_drag = 1;  ///< share of a pool's drag that it feels; 0: something else drags at it in water
+  bool buoyant = true;    ///< pools bear it up and drag at it; false: something else moves it in water
 };
 
 /// Throws InputError for a shape that check() refuses, numbers that are not finite or out of range, a rotation

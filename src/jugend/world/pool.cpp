@@ -68,7 +68,7 @@ void World::bear_up(double dt) {
       for (const Wet& one : wet) {
         const auto holds = [&](const Wet& earlier) { return earlier.pool->holds(one.part.centre); };
         if (std::any_of<const Wet*>(wet.begin(), &one, holds)) continue;
-        const double drag = one.pool->drag * std::min(1.0, one.part.volume / body.volume);
+        const double drag = body.water_drag * one.pool->drag * std::min(1.0, one.part.volume / body.volume);
         const Vec3 lift = g * (-one.pool->density * one.part.volume);
         water.lift += lift, water.turn += cross(one.part.centre - centre, lift);
         water.drag += drag, water.driven += one.pool->flow * drag;

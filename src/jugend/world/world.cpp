@@ -99,7 +99,7 @@ BodyId World::add(BodyPlan plan) {
   fresh.layers = plan.layers, fresh.meets = plan.kind == BodyKind::proxy ? 0 : plan.meets, fresh.group = plan.group;
   fresh.locks = plan.locks;
   fresh.sensor = plan.sensor, fresh.reports = plan.reports, fresh.can_sleep = plan.can_sleep,
-  fresh.buoyant = plan.buoyant;
+  fresh.buoyant = plan.buoyant, fresh.water_drag = plan.water_drag;
   fresh.inner = inner_radius(plan.shape);
   fresh.reach = reach_of(plan.shape, fresh.local_centre);
   fresh.shape = parts_->shapes.retain(plan.shape);
@@ -210,6 +210,11 @@ void World::set_damping(BodyId id, double linear, double angular) {
     throw InputError({{}, "damping", fmt::format("{}, {}", linear, angular), "0 or more", {}});
   Body& body = get(id);
   body.linear_damping = linear, body.angular_damping = angular;
+}
+
+void World::set_water_drag(BodyId id, double share) {
+  if (!(share >= 0 && share <= 1000)) throw InputError({{}, "water_drag", fmt::format("{}", share), "0 to 1000", {}});
+  get(id).water_drag = share;
 }
 
 void World::set_mass(BodyId id, double mass) {

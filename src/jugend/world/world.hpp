@@ -107,6 +107,8 @@ class World final : public Surroundings {
   void set_shape(BodyId id, const Shape& shape);
   void set_surface(BodyId id, const Surface& surface);
   void set_damping(BodyId id, double linear, double angular);
+  /// See BodyPlan. Throws InputError for a share below 0 or above 1000.
+  void set_water_drag(BodyId id, double share);
   /// kg; its inertia changes in proportion.
   void set_mass(BodyId id, double mass);
   /// See BodyPlan.

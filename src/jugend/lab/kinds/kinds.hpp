@@ -13,6 +13,8 @@ std::shared_ptr<const LabKind> forced_walker_lab_kind();
 std::shared_ptr<const LabKind> roller_lab_kind();
 std::shared_ptr<const LabKind> led_body_lab_kind();
 std::shared_ptr<const LabKind> vehicle_lab_kind();
+std::shared_ptr<const LabKind> tracked_vehicle_lab_kind();
+std::shared_ptr<const LabKind> boat_lab_kind();
 std::shared_ptr<const LabKind> multirotor_lab_kind();
 
 /// A kind without wheels, rotors or the like: its path or its body is drawn.

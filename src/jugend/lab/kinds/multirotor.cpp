@@ -11,7 +11,7 @@ namespace jugend {
 namespace {
 
 /// The columns of rotors.csv.
-enum RotorColumn : std::size_t { thrust_n, speed_share };
+enum RotorColumn : std::size_t { thrust_n, speed_share, failed };
 
 struct MultirotorMeasuring {
   const ActorTrace& trace;
@@ -34,6 +34,29 @@ struct MultirotorMeasuring {
       if (held) most = std::max(most, std::abs(r.position.y - *held));
     }
     if (most >= 0) add("height_drift_m", "furthest from the height it holds", "m", most);
+  }
+
+  /// How it came through the first loss of a rotor.
+  void losses() {
+    std::size_t first = rows.size();
+    double lost = 0;
+    for (std::size_t i = 0; i < trace.parts; ++i) {
+      lost += trace.part(rows.size() - 1, i, failed);
+      for (std::size_t r = 0; r < first; ++r) {
+        if (trace.part(r, i, failed) > 0) first = r;
+      }
+    }
+    if (lost == 0) return;
+    double low = 0, tilt = 0, fastest = 0;
+    for (std::size_t r = first; r < rows.size(); ++r) {
+      low = std::max(low, rows[first].position.y - rows[r].position.y);
+      tilt = std::max(tilt, std::acos(std::clamp(rows[r].up.y, -1.0, 1.0)));
+      fastest = std::max(fastest, -rows[r].velocity.y);
+    }
+    add("rotors_lost", "rotors lost", "1", lost);
+    add("loss_drop_m", "after the first loss: height lost", "m", low);
+    add("loss_sink_m_s", "after the first loss: fastest descent", "m/s", fastest);
+    add("loss_tilt_deg", "after the first loss: highest tilt", "deg", tilt / radians_per_degree);
   }
 
   void rotors() {
@@ -90,14 +113,17 @@ class MultirotorLabKind final : public LabKindWith<MultirotorTuning> {
     return {fly.ahead, fly.right, 0, fly.climb};
   }
   PageForm page() const override { return PageForm::parts; }
-  PartSheet parts() const override { return {"rotors", {{"thrust_n"}, {"speed_share"}}, {{"thrust N", thrust_n, 1}}}; }
+  PartSheet parts() const override {
+    return {"rotors", {{"thrust_n"}, {"speed_share"}, {"failed"}}, {{"thrust N", thrust_n, 1}}};
+  }
   std::size_t part_count(const Actor& actor) const override {
     return static_cast<std::size_t>(actor.as<Multirotor>().rotors());
   }
   void add_parts(const Actor& actor, std::vector<double>& values) const override {
     const Multirotor& craft = actor.as<Multirotor>();
     for (std::size_t i = 0; i < part_count(actor); ++i)
-      values.insert(values.end(), {craft.state().thrust[i], craft.state().speed[i]});
+      values.insert(values.end(), {craft.state().thrust[i], craft.state().speed[i],
+                                   (craft.state().failed >> i & 1u) != 0 ? 1.0 : 0.0});
   }
   void draw(const Stage& stage, const Actor& actor, Picture& picture) const override {
     const Multirotor& craft = actor.as<Multirotor>();
@@ -111,7 +137,9 @@ class MultirotorLabKind final : public LabKindWith<MultirotorTuning> {
     }
   }
   void measure(const ActorTrace& trace, std::vector<Gauge>& gauges) const override {
-    MultirotorMeasuring{trace, gauges}.rotors();
+    MultirotorMeasuring m{trace, gauges};
+    m.rotors();
+    m.losses();
   }
 
  private:

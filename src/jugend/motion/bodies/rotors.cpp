@@ -6,6 +6,7 @@
 #include <jugend/base/tunable.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/motion/bodies/rotors.hpp>
+#include <vector>
 
 namespace jugend {
 
@@ -156,6 +157,28 @@ Wrench RotorMix::made(std::span<const double> thrusts) const {
   for (std::size_t i = 0; i < effect_.size(); ++i)
     sum.lift += effect_[i].lift * thrusts[i], sum.torque += effect_[i].torque * thrusts[i];
   return sum;
+}
+
+RotorLossSize size_rotor_loss(int rotors, double lift_ratio) {
+  if (rotors < 3 || rotors > most_rotors)
+    throw InputError({{}, "rotors", fmt::format("{}", rotors), fmt::format("3 to {}", most_rotors), {}});
+  if (!(lift_ratio > 1) || !std::isfinite(lift_ratio))
+    throw InputError({{}, "lift_ratio", as_text(lift_ratio), "more than 1, or it does not rise with all of them", {}});
+  std::vector<RotorTuning> ring;
+  for (int i = 0; i < rotors; ++i) {
+    const double angle = 2 * pi * i / rotors;
+    ring.push_back({.place = {std::cos(angle), 0, std::sin(angle)}, .most_thrust = lift_ratio / rotors});
+  }
+  const RotorMix mix(ring, 1);
+  RotorLossSize size{infinity, infinity, 0};
+  for (int first = 0; first < rotors; ++first) {
+    size.one = std::min(size.one, mix.most_lift(1u << first));
+    for (int second = first + 1; second < rotors; ++second) {
+      const double left = mix.most_lift(1u << first | 1u << second);
+      size.two_worst = std::min(size.two_worst, left), size.two_best = std::max(size.two_best, left);
+    }
+  }
+  return size;
 }
 
 }  // namespace jugend

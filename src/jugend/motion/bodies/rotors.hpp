@@ -60,4 +60,13 @@ class RotorMix {
   double scale_ = 1;                        // m, that makes torques comparable with lift
 };
 
+/// What a ring of rotors, as a multirotor's tuning describes it, can do without one or two of them.
+struct RotorLossSize {
+  double one = 0;        ///< most lift without roll and pitch with any one lost, as a multiple of the weight
+  double two_worst = 0;  ///< with the worst two lost: below 1 it sinks, by 1 less that of a free fall's acceleration
+  double two_best = 0;   ///< with the best two lost
+};
+/// Throws InputError for fewer than 3 or more than most_rotors, or a lift ratio of 1 or less.
+RotorLossSize size_rotor_loss(int rotors, double lift_ratio);
+
 }  // namespace jugend

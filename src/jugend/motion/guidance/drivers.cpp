@@ -61,10 +61,47 @@ LedBodyIntent avoiding(const LedBodyIntent& intent, const Driven& self, double l
           intent.speed * std::max(0.2, front)};
 }
 
-VehicleIntent led_by(const LedBodyIntent& intent, const Driven& self, const Vehicle& vehicle) {
+namespace {
+
+/// rad to the left that it still has to turn.
+double left_to_turn(const LedBodyIntent& intent, const Driven& self) {
   const Vec3 ahead = normalised(in_plane(self.ahead, self.up), self.ahead);
   const Vec3 heading = normalised(in_plane(intent.heading, self.up), ahead);
-  const double left = std::atan2(dot(cross(ahead, heading), self.up), dot(ahead, heading));
+  return std::atan2(dot(cross(ahead, heading), self.up), dot(ahead, heading));
+}
+
+}  // namespace
+
+TrackedIntent led_by(const LedBodyIntent& intent, const Driven& self, const TrackedVehicle& vehicle) {
+  const TrackedTuning& t = vehicle.tuning();
+  const double left = left_to_turn(intent, self), speed = vehicle.state().speed, sense = intent.speed < 0 ? -1 : 1;
+  // ω² / 2α is what it turns by until it has stopped turning.
+  const double rate = std::min(t.turn_rate, std::sqrt(2 * 0.5 * t.turn_acceleration * std::abs(left)));
+  const double missing = (intent.speed * std::max(0.0, std::cos(left)) - speed) * sense;
+  TrackedIntent drive;
+  drive.steer = t.turn_rate > 0 ? std::copysign(rate / t.turn_rate, -left) : 0.0;
+  if (missing > -0.3) {
+    drive.throttle = sense * std::clamp(0.8 * missing + (intent.speed != 0 ? 0.1 : 0.0), 0.0, 1.0);
+  } else {
+    drive.brake = std::clamp(-missing / std::max(0.5, 0.5 * t.brakes), 0.0, 1.0);
+  }
+  return drive;
+}
+
+BoatIntent led_by(const LedBodyIntent& intent, const Driven& self, double turning, const Boat& boat) {
+  const BoatTuning& t = boat.tuning();
+  const double foresight = 0.4 * t.length / std::max(1.0, std::abs(boat.state().speed));  // s
+  const double left = left_to_turn(intent, self) - turning * foresight;
+  const double steer = std::clamp(-3 * left, -1.0, 1.0), top = t.top_speed, wanted = intent.speed;
+  const double missing = (wanted - boat.state().speed) / top;
+  // Thrust that holds the speed goes as its square; and no rudder steers without a race or way.
+  const double holds = wanted * std::abs(wanted) / (top * top) / (wanted < 0 ? t.astern : 1);
+  const double steers = wanted > 0 && missing > -0.3 * wanted / top ? 0.3 * std::abs(steer) : -1;
+  return {std::clamp(std::max(holds + 6 * missing, steers), -1.0, 1.0), steer};
+}
+
+VehicleIntent led_by(const LedBodyIntent& intent, const Driven& self, const Vehicle& vehicle) {
+  const double left = left_to_turn(intent, self);
   // Backwards the pedal and the wheels do the opposite.
   const double speed = vehicle.state().speed, sense = intent.speed < 0 ? -1 : 1;
   const double missing = (intent.speed - speed) * sense;

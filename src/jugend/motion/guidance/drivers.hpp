@@ -2,8 +2,10 @@
 // may take over from any other in any tick.
 #pragma once
 
+#include <jugend/motion/boat/boat.hpp>
 #include <jugend/motion/bodies/led_body.hpp>
 #include <jugend/motion/guidance/path.hpp>
+#include <jugend/motion/tracked/tracked_vehicle.hpp>
 #include <jugend/motion/vehicle/vehicle.hpp>
 #include <span>
 #include <vector>
@@ -46,5 +48,9 @@ LedBodyIntent avoiding(const LedBodyIntent& intent, const Driven& self, double l
 /// What a vehicle does to come to that heading and speed: wheels turned by the angle that is left, throttle by the
 /// speed that is missing, the brake for what is too much.
 VehicleIntent led_by(const LedBodyIntent& intent, const Driven& self, const Vehicle& vehicle);
+/// The same of tracks: it turns as fast as leaves it time to stop turning, and drives on as it looks there.
+TrackedIntent led_by(const LedBodyIntent& intent, const Driven& self, const TrackedVehicle& vehicle);
+/// The same of a boat, which turns at `turning` rad/s, left positive: it meets its own swing.
+BoatIntent led_by(const LedBodyIntent& intent, const Driven& self, double turning, const Boat& boat);
 
 }  // namespace jugend

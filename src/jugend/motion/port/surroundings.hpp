@@ -4,6 +4,7 @@
 // can carry one: examples/own_world.cpp shows it on a small world of its own.
 #pragma once
 
+#include <algorithm>
 #include <compare>
 #include <cstddef>
 #include <cstdint>
@@ -82,9 +83,10 @@ struct BodyFacts {
   Vec3 torque;  ///< N m, likewise
 
   /// kg m² about the centre, world axes. Turns that are locked have no inverse: a millionth of the others' stands for
-  /// theirs, so that what is asked of them does nothing.
+  /// theirs, or of the mass at a metre, so that what is asked of them does nothing.
   Sym3 inertia() const {
-    const double little = 1e-6 * (inverse_inertia.xx + inverse_inertia.yy + inverse_inertia.zz);
+    const double free = inverse_inertia.xx + inverse_inertia.yy + inverse_inertia.zz;
+    const double little = 1e-6 * (free > 0 ? free : 1 / std::max(mass, 1e-6));
     return inverse(inverse_inertia + Sym3{little, little, little});
   }
   /// The velocity of the body's matter at `at`.

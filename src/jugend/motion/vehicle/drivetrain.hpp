@@ -51,6 +51,14 @@ struct DriveTuning {
   EngineTuning engine{};
 };
 
+/// Tracks on either side, on which all of its wheels turn as one. What is told them is by how much one runs faster.
+struct TrackDrive {
+  double turn_rate = 0.6;          ///< rad/s that tracks which do not slip turn it by, at full steering
+  double turn_acceleration = 1.2;  ///< rad/s² by which that is told more or less
+  double turn_force = 0;           ///< N by which one pulls ahead and the other back, at the most
+  double gauge = 2;                ///< m between their middles
+};
+
 struct BrakeTuning {
   double deceleration = 8;  ///< m/s² of the whole body at full pedal, as far as the grip goes
   double hand = 5;          ///< m/s² of the hand brake

@@ -116,8 +116,8 @@ Vehicle::Vehicle(const VehicleTuning& tuning, BodyId body, const Surroundings& s
     : Vehicle(tuning, wheels_of(tuning), body, surroundings) {}
 
 Vehicle::Vehicle(const VehicleTuning& tuning, std::span<const WheelTuning> wheels, BodyId body,
-                 const Surroundings& surroundings)
-    : tuning_(tuning), wheels_(wheels.begin(), wheels.end()), body_(body) {
+                 const Surroundings& surroundings, const std::optional<TrackDrive>& tracks)
+    : tuning_(tuning), wheels_(wheels.begin(), wheels.end()), tracks_(tracks), body_(body) {
   check(tuning);
   if (wheels.size() < 2 || wheels.size() > most_wheels)
     throw InputError(
@@ -147,6 +147,8 @@ Vehicle::Vehicle(const VehicleTuning& tuning, std::span<const WheelTuning> wheel
     const double damping = std::max(part.strut.bump_damping, part.strut.rebound_damping);
     const double of_hub = w.unsprung_mass > 0 ? damping / w.unsprung_mass : 0;
     stiffest_ = std::max({stiffest_, std::sqrt(stiffest), 0.2 * damping / mass, 0.1 * of_hub});
+    // Tracks skid whenever they turn: the tread as a spring, too.
+    if (tracks_) stiffest_ = std::max(stiffest_, std::sqrt(w.tyre.along_stiffness * strength / w.tyre.relaxation));
   }
   if (drives <= 0)
     throw InputError({{}, "axle.1.drive", "no driven wheel", "a share above 0 on one axle at least", {}});
@@ -253,11 +255,20 @@ double Vehicle::drive_force(double throttle, double fastest, double speed) const
   return law_.force(fastest, throttle) + std::abs(throttle) * air + std::clamp(10 * throttle, -1.0, 1.0) * rolling_;
 }
 
+namespace {
+constexpr double steered_share = 0.5;  // of what tips it: springs swing over
+}
+
+double Vehicle::most_turn(double speed) const {
+  if (!tracks_) return 0;
+  if (!tuning_.aids.keep_down || tips_at_ == 0) return tracks_->turn_rate;
+  return std::min(tracks_->turn_rate, steered_share * tips_at_ / std::max(std::abs(speed), 1e-9));
+}
+
 double Vehicle::most_steer(double speed) const {
-  constexpr double share = 0.5;  // of what tips it: springs swing over
   const double most = jugend::most_steer(tuning_.steering, speed);
   if (!tuning_.aids.keep_down || tips_at_ == 0) return most;
-  return std::min(most, std::atan2(share * tips_at_ * std::abs(steer_.base), speed * speed));
+  return std::min(most, std::atan2(steered_share * tips_at_ * std::abs(steer_.base), speed * speed));
 }
 
 double Vehicle::full_force(double speed, int gear) const {

@@ -166,6 +166,7 @@ struct VehicleState {
   std::array<WheelState, most_wheels> wheels;
   EngineState engine;
   double steer = 0;          ///< rad in the middle, left positive
+  double turn = 0;           ///< rad/s that tracks are told to turn it by, left positive
   double speed = 0;          ///< m/s along the body, against the ground under its wheels
   Vec3 ground;               ///< m/s of that ground, or what it was when they left it
   Pose expected;             ///< where the last tick meant to bring it
@@ -174,9 +175,10 @@ struct VehicleState {
 
   static constexpr auto fields() {
     return std::tuple(Field{"wheels", &VehicleState::wheels}, Field{"engine", &VehicleState::engine},
-                      Field{"steer", &VehicleState::steer}, Field{"speed", &VehicleState::speed},
-                      Field{"ground", &VehicleState::ground}, Field{"expected", &VehicleState::expected},
-                      Field{"still_on_roof", &VehicleState::still_on_roof}, Field{"moved", &VehicleState::moved});
+                      Field{"steer", &VehicleState::steer}, Field{"turn", &VehicleState::turn},
+                      Field{"speed", &VehicleState::speed}, Field{"ground", &VehicleState::ground},
+                      Field{"expected", &VehicleState::expected}, Field{"still_on_roof", &VehicleState::still_on_roof},
+                      Field{"moved", &VehicleState::moved});
   }
 };
 static_assert(all_fields_listed<VehicleState>);
@@ -195,9 +197,10 @@ class Vehicle {
   /// Springs and brakes follow from the body's mass and where it rests on the wheels. Throws InputError as check()
   /// does, for a body that is not dynamic, and where its weight does not lie between the wheels.
   Vehicle(const VehicleTuning& tuning, BodyId body, const Surroundings& surroundings);
-  /// With wheels of their own instead of the axles'.
+  /// With wheels of their own instead of the axles', left before right; on tracks all of a side have one radius, and
+  /// the differential is open.
   Vehicle(const VehicleTuning& tuning, std::span<const WheelTuning> wheels, BodyId body,
-          const Surroundings& surroundings);
+          const Surroundings& surroundings, const std::optional<TrackDrive>& tracks = {});
 
   void step(const VehicleIntent& intent, Surroundings& surroundings, double dt);
 
@@ -212,6 +215,8 @@ class Vehicle {
   double rest_load(int i) const { return parts_[static_cast<std::size_t>(i)].load; }  ///< N
   /// rad in the middle that full steering comes to at `speed` m/s, as its aids leave it.
   double most_steer(double speed) const;
+  /// rad/s that its tracks are told at full steering and `speed` m/s, as its aids leave it.
+  double most_turn(double speed) const;
   /// N of all driven wheels together at full throttle and `speed` m/s, in `gear` (of a drive without gears any).
   double full_force(double speed, int gear) const;
   /// m/s at the redline in `gear` of its engine, 1 or more.
@@ -241,6 +246,7 @@ class Vehicle {
   bool has_gaps_ = false, has_bars_ = false, has_hubs_ = false, has_light_ = false;
   std::optional<Engine> engine_;
   std::optional<Curve> force_;
+  std::optional<TrackDrive> tracks_;
   DriveLaw law_;
   SteerGeometry steer_;
   double ride_height_ = 0, rolling_ = 0, stiffest_ = 0;

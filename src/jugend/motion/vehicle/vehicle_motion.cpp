@@ -5,6 +5,7 @@
 #include <jugend/base/units.hpp>
 #include <jugend/motion/vehicle/detail/vehicle_stages.hpp>
 #include <jugend/motion/vehicle/detail/vehicle_steps.hpp>
+#include <jugend/motion/vehicle/detail/vehicle_tracks.hpp>
 
 namespace jugend {
 

@@ -15,6 +15,12 @@ constexpr double most_step = 0.5;  // of its radius that a wheel comes up by at 
 }  // namespace
 
 void Vehicle::Tick::steer() {
+  if (v.tracks_) {
+    const double told = -asked_share(intent.steer) * v.most_turn(state.speed), was = state.turn;
+    state.turn += std::clamp(told - was, -v.tracks_->turn_acceleration * dt, v.tracks_->turn_acceleration * dt);
+    turns = 0.5 * (was + state.turn);
+    return;
+  }
   const SteeringTuning& t = tuning.steering;
   state.steer = steered(t, state.steer, -asked_share(intent.steer) * v.most_steer(std::abs(state.speed)), dt);
 }
@@ -172,8 +178,8 @@ void Vehicle::Tick::ask() {
     foot = std::max(foot, std::abs(throttle));
     throttle = 0;
   }
-  const bool idle = throttle == 0 && std::abs(state.speed) < slow;
-  if (tuning.aids.hold && idle) foot = 1;
+  const bool idle = throttle == 0 && std::abs(state.speed) < slow, on_the_spot = idle && turns != 0 && foot == 0;
+  if (tuning.aids.hold && idle && !on_the_spot) foot = 1;
   double shaft = 0, turning = 0, reached = 0;
   for (std::size_t t = 0; t < teams.size(); ++t) {
     for (std::size_t l = 0; l < 4; ++l) {
@@ -201,14 +207,16 @@ void Vehicle::Tick::ask() {
   const double needed =
       asked > 0 && std::abs(state.speed) > slow ? std::max(0.0, 1 - taken / (asked * std::max(foot, 1e-9))) : 1.0;
   // A driven wheel in the air leaves its share to those that stand.
-  const bool leaves = tuning.drive.by != DriveBy::engine && reached > 0;
+  const bool leaves = tuning.drive.by != DriveBy::engine && reached > 0 && !v.tracks_;
   for (std::size_t t = 0; t < teams.size(); ++t) {
     WheelBatch& team = teams[t];
     const WheelConstants& n = v.table_->wheels[t];
     for (std::size_t l = 0; l < 4; ++l) {
       const double drive = n.drive.at[l];
       team.inertia.at[l] = n.spin_inertia.at[l] + turning * drive;
-      team.brake.at[l] = std::max(foot * n.foot.at[l] * needed + hand * n.hand.at[l], coast * drive * n.radius.at[l]);
+      const double coasts = on_the_spot ? 0.0 : coast * drive * n.radius.at[l];
+      team.brake.at[l] = std::max(foot * n.foot.at[l] * needed + hand * n.hand.at[l], coasts);
+      if (on_the_spot && tuning.aids.hold) mean_held += 0.5 * n.foot.at[l];
       team.drive.at[l] = leaves ? (team.near.at[l] > 0 ? drive / reached : 0.0) : drive;
     }
   }

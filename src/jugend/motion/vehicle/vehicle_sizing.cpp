@@ -1,5 +1,6 @@
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 #include <jugend/base/error.hpp>
 #include <jugend/base/tunable.hpp>
@@ -45,6 +46,71 @@ RollSize size_roll(double mass, double height, double track, double stiffness, d
          fmt::format("more than {}, or it falls over where it stands", as_text(turning / (track * track) - 2 * bar)),
          {}});
   return {turning / back / radians_per_degree, gravity * track / (2 * height)};
+}
+
+TipSize size_tip(double height, double track, double radius, double grip, double gravity) {
+  need(height, "height"), need(track, "track"), need(radius, "radius"), need(grip, "grip"), need(gravity, "gravity");
+  const double tips = gravity * track / (2 * height);
+  return {std::sqrt(tips * radius), std::sqrt(grip * gravity * radius), std::sqrt(0.5 * tips * radius),
+          track / (2 * height)};
+}
+
+namespace {
+
+/// Share of the grip that a brush tyre holds at tan α times C / 3µ.
+double brush_share(double along) {
+  const double r = std::min(along, 1.0);
+  return 3 * r - 3 * r * r + r * r * r;
+}
+
+/// For tyres of one shape, C / 3µ = `bend`, the best grip is a linear one: Σ F s / Σ s², over the load.
+double best_grip(double load, std::span<const TyrePoint> points, double bend) {
+  double with = 0, of = 0;
+  for (const TyrePoint& p : points) {
+    const double share = brush_share(bend * std::tan(p.angle));
+    with += p.force * share, of += share * share;
+  }
+  return with / (of * load);
+}
+
+double missed_by(double load, std::span<const TyrePoint> points, double bend) {
+  const double grip = best_grip(load, points, bend);
+  double sum = 0;
+  for (const TyrePoint& p : points) sum += std::pow(p.force - grip * load * brush_share(bend * std::tan(p.angle)), 2);
+  return sum;
+}
+
+}  // namespace
+
+TyreSize size_tyre(double load, std::span<const TyrePoint> points) {
+  need(load, "load");
+  if (points.size() < 2) throw InputError({{}, "points", fmt::format("{}", points.size()), "two points at least", {}});
+  double highest = 0, steepest = 0;
+  for (const TyrePoint& p : points) {
+    need(p.angle, "angle"), need(p.force, "force");
+    if (p.angle > 1.5) throw InputError({{}, "angle", as_text(p.angle) + " rad", "at most 1.5 rad", {}});
+    highest = std::max(highest, p.force), steepest = std::max(steepest, 1 / std::tan(p.angle));
+  }
+  // By golden section on the logarithm of the shape, from wholly sliding at the first point to hardly bent at the last.
+  constexpr double golden = 0.61803398874989485;
+  double low = std::log(1e-3 * steepest), high = std::log(steepest);
+  for (int coarse = 0, best = 0; coarse < 2; ++coarse) {  // its valley first: the points may make more than one
+    constexpr int pieces = 200;
+    const double from = low, step = (high - low) / pieces;
+    for (int i = 0; i <= pieces; ++i) {
+      if (missed_by(load, points, std::exp(from + i * step)) < missed_by(load, points, std::exp(from + best * step)))
+        best = i;
+    }
+    low = from + std::max(0, best - 1) * step, high = from + std::min(pieces, best + 1) * step, best = 0;
+  }
+  for (int i = 0; i < 80; ++i) {
+    const double a = high - golden * (high - low), b = low + golden * (high - low);
+    (missed_by(load, points, std::exp(a)) < missed_by(load, points, std::exp(b)) ? high : low) =
+        missed_by(load, points, std::exp(a)) < missed_by(load, points, std::exp(b)) ? b : a;
+  }
+  const double bend = std::exp(0.5 * (low + high)), grip = best_grip(load, points, bend);
+  return {grip, 3 * grip * bend, std::atan(1 / bend),
+          std::sqrt(missed_by(load, points, bend) / static_cast<double>(points.size())) / highest};
 }
 
 double gear_speed(double revs, double gear, double final_drive, double radius) {

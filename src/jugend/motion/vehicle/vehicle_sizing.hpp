@@ -2,6 +2,7 @@
 #pragma once
 
 #include <jugend/base/units.hpp>
+#include <span>
 
 namespace jugend {
 
@@ -26,6 +27,32 @@ struct RollSize {
 /// kg, m of the centre of mass above ground, m of track, N/m of one wheel's spring, N/m of each axle's bar.
 RollSize size_roll(double mass, double height, double track, double stiffness, double bar,
                    double gravity = standard_gravity);
+
+/// What ends a curve of a given radius on level ground first: grip, or the outer wheels.
+struct TipSize {
+  double tips_at = 0;    ///< m/s, √(g t R / 2h): beyond, the inner wheels lift
+  double slides_at = 0;  ///< m/s, √(µ g R)
+  double kept_at = 0;    ///< m/s up to which `aids.keep_down` steers that curve: half of what tips it
+  double grip = 0;       ///< t / 2h: with more it tips before it slides
+};
+/// m of the centre of mass above ground, m of track, m of the curve, coefficient of friction.
+TipSize size_tip(double height, double track, double radius, double grip, double gravity = standard_gravity);
+
+/// A point of a tyre's measured curve.
+struct TyrePoint {
+  double angle = 0;  ///< rad of slip
+  double force = 0;  ///< N
+};
+/// The brush model through measured points, and what it says.
+struct TyreSize {
+  double grip = 0;       ///< tyre.grip
+  double stiffness = 0;  ///< tyre.side_stiffness, 1/rad as a multiple of the load
+  double slides_at = 0;  ///< rad from which all of the tread slides: tan α = 3 µ / C (Pacejka, ch. 3)
+  double missed = 0;     ///< share of the highest force by which the points are off, root mean square
+};
+/// Least squares under `load` N; along the wheel likewise, with slip for tan α. Throws InputError for fewer than two
+/// points, or such that no tyre's force grows with.
+TyreSize size_tyre(double load, std::span<const TyrePoint> points);
 
 /// m/s at `revs` (1/min) through a gear and the final drive.
 double gear_speed(double revs, double gear, double final_drive, double radius);

@@ -5,7 +5,7 @@ namespace jugend {
 
 ActorFacts VehicleKind::facts(const Vehicle& vehicle, const World& world) {
   ActorFacts facts = facts_of_body(vehicle.body(), world);
-  facts.on_ground = false;
+  facts.on_ground = false, facts.ground_velocity = vehicle.state().ground;
   for (int i = 0; i < vehicle.wheels(); ++i)
     facts.on_ground |= vehicle.state().wheels[static_cast<std::size_t>(i)].load > 0;
   if (!facts.on_ground) {

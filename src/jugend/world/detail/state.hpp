@@ -25,7 +25,7 @@ struct Body {
   Vec3 steady_force, steady_torque;  // until they are set anew
   Vec3 given;                        // N s that a proxy was pushed by, and its owner has not taken yet
   double linear_damping = 0, angular_damping = 0, speed_limit = 0, spin_limit = 0;
-  double gravity_scale = 1;
+  double gravity_scale = 1, water_drag = 1;
   Vec3 own_gravity, one_way;
   Surface surface;
   double volume = 0;            // m³; 0 unless dynamic

@@ -16,6 +16,7 @@
 #include <array>
 #include <cmath>
 #include <jugend/base/vec_lanes.hpp>
+#include <jugend/motion/vehicle/detail/track_pair.hpp>
 #include <jugend/motion/vehicle/detail/vehicle_tick.hpp>
 
 namespace jugend {
@@ -122,6 +123,13 @@ class Vehicle::Tick::Solver {
   JUGEND_INLINE L of_both(const WheelConstants& n, const L& value) const;
   JUGEND_INLINE void hold_spin(WheelBatch& team, const WheelConstants& n, const Tread& m, const L& force_along,
                                const Drive& d, const L& room);
+  // vehicle_tracks.hpp
+  TrackPair tracks;
+  template <class Act>
+  void each_on_tracks(Act act) const;
+  void join_tracks() const;
+  template <int k>
+  void turn_tracks(SpatialVector& force);
   template <int k>
   JUGEND_INLINE void follow(const SpatialVector& rate);
   JUGEND_INLINE void advance(SpatialVector& offset, SpatialVector& now, double& time);

@@ -200,14 +200,21 @@ SpatialVector Vehicle::Tick::Solver<L>::stage() {
     if (tick.v.has_hubs_) hub<k>(team, n, held, rate, force);
     tyre<k>(team, n, force);
   }
-  return sum + SpatialVector{{force[0].sum(), force[1].sum(), force[2].sum()},
-                             {force[3].sum(), force[4].sum(), force[5].sum()}};
+  SpatialVector all = sum + SpatialVector{{force[0].sum(), force[1].sum(), force[2].sum()},
+                                          {force[3].sum(), force[4].sum(), force[5].sum()}};
+  if (tick.v.tracks_) turn_tracks<k>(all);
+  return all;
 }
 
 /// A wheel's own rates, which follow from the body's, and the forces that came about with them.
 template <class L>
 template <int k>
 void Vehicle::Tick::Solver<L>::follow(const SpatialVector& rate) {
+  Doubles4 on_tracks;
+  if (tick.v.tracks_) {
+    const std::array<double, 2> both = tracks.rates(G, rate);
+    for (std::size_t l = 0; l < 4; ++l) on_tracks.at[l] = both[l % 2];
+  }
   for (std::size_t i = 0; i < tick.teams.size(); ++i) {
     WheelBatch& team = tick.teams[i];
     const WheelConstants& n = tick.v.table_->wheels[i];
@@ -218,7 +225,8 @@ void Vehicle::Tick::Solver<L>::follow(const SpatialVector& rate) {
     const L hold_along = L::of(team.hold_along), spin_known = L::of(team.spin_rate);
     L pull = r * hold_along * along;
     if (tick.tuning.drive.differential == Differential::locked) pull = pull + pull.crossed().where(is(n.joined));
-    const L spin = (spin_known + g * pull / L::of(team.spin_den)).where(~is(team.locked));
+    L spin = L::of(on_tracks);
+    if (!tick.v.tracks_) spin = (spin_known + g * pull / L::of(team.spin_den)).where(~is(team.locked));
     spin.store(rates.spin);
     (L::of(team.along_rate) + beta * (along - r * spin)).where(touches).store(rates.along);
     (L::of(team.side_rate) + beta * side).where(touches).store(rates.side);

@@ -47,6 +47,7 @@ void Vehicle::Tick::Solver<L>::prepare() {
     const Quat off = tick.body.pose.orientation * conjugate(expected.orientation);  // hardly a turn, or not followed
     unforeseen = {tick.body.pose.position - expected.position, Vec3{off.x, off.y, off.z} * std::copysign(2.0, off.w)};
   }
+  if (tick.v.tracks_) join_tracks();
   inertia = SpatialMatrix(tick.mass, tick.inertia);
   weight = {tick.gravity * tick.mass + tick.body.force, tick.body.torque};
   const Mask all = number(0) <= number(0);
@@ -253,6 +254,7 @@ void Vehicle::Tick::Solver<L>::advance(SpatialVector& offset, SpatialVector& now
   for (std::size_t i = 0; i < 21; ++i) wheels[i] = lower[i].sum();
   matrix = inertia;
   matrix.add(wheels);
+  if (tick.v.tracks_) tracks.take_off(G, matrix);
   // Air that would stop it in a step: its slope, too.
   if (const double air = 2 * G * tick.tuning.air.drag * norm(vel.linear); air > 0.01 * tick.mass) {
     for (const Vec3& axis : {tick.ahead, tick.up, tick.right}) matrix.add(air, {axis, {}});

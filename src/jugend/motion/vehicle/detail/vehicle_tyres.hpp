@@ -216,6 +216,10 @@ void Vehicle::Tick::Solver<L>::hold_spin(WheelBatch& team, const WheelConstants&
   number(1).where(locked).store(team.locked);
   den.store(team.spin_den);
   add((g * L::of(team.hold_side)).where(m.touches), m.sideways);
+  if (tick.v.tracks_) {  // tracks() goes on from here
+    most.store(team.brake_torque), den.store(team.spin_den), zero.store(team.locked);
+    return add(g * hold_along, m.forwards);
+  }
   // D J J' of each wheel with its spin held, less what the spin gives way by.
   add(g * hold_along * one.where(locked | joined, resists / den), m.forwards);
   if (tick.tuning.drive.differential == Differential::locked) {
@@ -246,9 +250,13 @@ void Vehicle::Tick::Solver<L>::tyre(WheelBatch& team, const WheelConstants& n, L
     room = number(0.95) * root(larger(grip.limit * grip.limit - f.side * f.side, zero)) * m.r;
   const Drive d = aided_drive<k>(team, n, m, room);
   if (k == 0) hold_spin(team, n, m, f.along, d, room);
-  const L torque =
-      of_both(n, d.torque - L::of(team.inertia) * m.off_spin + m.r * back_along) + L::of(team.brake_torque);
-  const L spin_rate = (torque / L::of(team.spin_den)).where(~is(team.locked));
+  const L torque = of_both(n, d.torque - L::of(team.inertia) * m.off_spin + m.r * back_along);
+  L spin_rate = zero;
+  if (tick.v.tracks_) {
+    torque.store(team.spin_torque);
+  } else {
+    spin_rate = ((torque + L::of(team.brake_torque)) / L::of(team.spin_den)).where(~is(team.locked));
+  }
   const L along = (g * (L::of(team.hold_along) * m.r) * spin_rate - back_along).where(m.touches);
   const L side = (zero - back_side).where(m.touches);
   spin_rate.store(team.spin_rate), along.store(team.forward), side.store(team.sideways);

@@ -4,8 +4,8 @@
 #include <cstdint>
 #include <jugend/base/four_lanes.hpp>
 #include <jugend/base/inline_list.hpp>
+#include <jugend/base/spatial.hpp>
 #include <jugend/motion/port/surroundings.hpp>
-#include <jugend/motion/vehicle/detail/spatial.hpp>
 
 namespace jugend {
 
@@ -48,6 +48,7 @@ struct WheelBatch {
   Doubles4 beta;                     // s: γ h / (1 + γ h decay)
   Doubles4 spin_den;                 // kg m² that resist its spin, with what the tyre adds
   Doubles4 locked, brake_torque;     // 1: held by its brake; N m
+  Doubles4 spin_torque;              // N m on it, where a track turns it
   // Of a stage: what elimination leaves of the right-hand side.
   Doubles4 load[2];
   Doubles4 normal_force, forward, sideways, spin_rate, along_rate, side_rate, hub_rate, hub_push, bar;

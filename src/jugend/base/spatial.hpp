@@ -1,4 +1,4 @@
-// Motion along and about all axes at once: six numbers, and symmetric 6 by 6 matrices. Inner to the vehicle.
+// Motion along and about all axes at once: six numbers, and symmetric 6 by 6 matrices.
 #pragma once
 
 #include <array>

@@ -1,0 +1,65 @@
+#include <cmath>
+#include <jugend/base/error.hpp>
+#include <jugend/base/units.hpp>
+#include <jugend/motion/port/intent.hpp>
+#include <jugend/motion/tracked/tracked_vehicle.hpp>
+
+namespace jugend {
+namespace {
+
+/// The vehicle that carries it, axle by axle.
+VehicleTuning carrier_of(const TrackedTuning& t) {
+  VehicleTuning v;
+  v.axles.clear();
+  for (int i = 0; i < t.wheels; ++i) {
+    AxleTuning& axle = v.axles.emplace_back();
+    axle.ahead = t.ahead + t.length * (0.5 - static_cast<double>(i) / (t.wheels - 1));
+    axle.track = t.gauge, axle.mount_height = t.mount_height;
+    axle.wheel.radius = t.radius, axle.wheel.width = t.width;
+    axle.wheel.spin_inertia = t.spin_inertia / t.wheels;
+    axle.wheel.suspension = t.suspension, axle.wheel.tyre = t.tread;
+    axle.wheel.drive = 1;
+  }
+  v.drive = t.drive, v.drive.differential = Differential::open;
+  v.brakes.deceleration = t.brakes;
+  v.air = {.drag = t.drag};
+  v.aids.hold = t.hold, v.aids.keep_down = t.keep_down;
+  v.ground_probe = t.ground_probe;
+  return v;
+}
+
+Vehicle carrier(const TrackedTuning& t, BodyId body, const Surroundings& around) {
+  check(t);
+  const BodyFacts facts = around.facts(body);
+  const double felt = norm(around.gravity(facts.centre)), strength = felt > 0 ? felt : standard_gravity;
+  const VehicleTuning tuning = carrier_of(t);
+  const std::vector<WheelTuning> wheels = wheels_of(tuning);
+  try {
+    return Vehicle(tuning, wheels, body, around,
+                   TrackDrive{t.turn_rate, t.turn_acceleration, t.turn_grip * facts.mass * strength, t.gauge});
+  } catch (const InputError& error) {  // what it says of an axle is the tracks' here
+    Fault fault = error.fault();
+    if (fault.key.starts_with("axle.")) fault.key.erase(0, fault.key.find('.', 5) + 1);
+    throw InputError(fault);
+  }
+}
+
+}  // namespace
+
+TrackedTuning::TrackedTuning() {
+  suspension = {.rest_length = 0.25, .bump = 0.14, .droop = 0.05, .ride_frequency = 2.4, .bump_ratio = 0.5,
+                .rebound_ratio = 0.6};
+  tread = {.grip = 0.9, .along_stiffness = 20, .side_stiffness = 14, .rolling = 0.04};
+  drive.top_speed = 5, drive.reverse_speed = 3, drive.speed_time = 2.5, drive.coast = 1.2;
+}
+
+TrackedVehicle::TrackedVehicle(const TrackedTuning& tuning, BodyId body, const Surroundings& surroundings)
+    : tuning_(tuning), wheels_(carrier(tuning, body, surroundings)) {}
+
+void TrackedVehicle::step(const TrackedIntent& intent, Surroundings& surroundings, double dt) {
+  wheels_.step({.throttle = intent.throttle, .brake = intent.brake, .steer = intent.steer}, surroundings, dt);
+}
+
+double TrackedVehicle::track_speed(int side) const { return state().wheels[side < 0 ? 0 : 1].rim; }
+
+}  // namespace jugend

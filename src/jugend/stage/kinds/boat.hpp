@@ -1,0 +1,34 @@
+// Boats on the stage.
+#pragma once
+
+#include <jugend/motion/boat/boat.hpp>
+#include <jugend/stage/kinds/driven_body.hpp>
+
+namespace jugend {
+
+/// What is wanted of it until that changes.
+struct BoatControls {
+  BoatIntent helm;
+
+  static constexpr auto fields() { return std::tuple(Field{"helm", &BoatControls::helm}); }
+};
+static_assert(all_fields_listed<BoatControls>);
+
+struct BoatKind : DrivenBodyKind {
+  using Controller = Boat;
+  using Controls = BoatControls;
+  static constexpr std::string_view name = "boat";
+  static void listen(Controls&) {}
+  static void step(Boat& boat, const Controls& c, World& world, double dt) { boat.step(c.helm, world, dt); }
+  static ActorFacts facts(const Boat& boat, const World& world);
+};
+template <>
+struct KindOf<Boat> {
+  using type = BoatKind;
+};
+
+/// Makes a boat of a dynamic body, whose drag in water is the boat's from now on; it no longer sleeps. Throws InputError
+/// as Boat does.
+std::size_t add_boat(Stage& stage, std::string name, const BoatTuning& tuning, BodyId body);
+
+}  // namespace jugend

@@ -1,0 +1,41 @@
+// Tracked vehicles on the stage.
+#pragma once
+
+#include <jugend/motion/tracked/tracked_vehicle.hpp>
+#include <jugend/stage/kinds/vehicle.hpp>
+
+namespace jugend {
+
+/// What is wanted of it until that changes.
+struct TrackedControls {
+  TrackedIntent drive;
+
+  static constexpr auto fields() { return std::tuple(Field{"drive", &TrackedControls::drive}); }
+};
+static_assert(all_fields_listed<TrackedControls>);
+
+struct TrackedVehicleKind : DrivenBodyKind {
+  using Controller = TrackedVehicle;
+  using Controls = TrackedControls;
+  static constexpr std::string_view name = "tracked_vehicle";
+  static void listen(Controls&) {}
+  static void step(TrackedVehicle& vehicle, const Controls& c, World& world, double dt) {
+    vehicle.step(c.drive, world, dt);
+  }
+  static ActorFacts facts(const TrackedVehicle& vehicle, const World& world) {
+    return VehicleKind::facts(vehicle.wheels(), world);
+  }
+  /// It leaves the ground with its last wheel, and lands with its first.
+  static InlineList<ActorEvent, 2> events(const TrackedVehicle& vehicle, const PastTick& tick) {
+    return VehicleKind::events(vehicle.wheels(), tick);
+  }
+};
+template <>
+struct KindOf<TrackedVehicle> {
+  using type = TrackedVehicleKind;
+};
+
+/// Puts tracks under a dynamic body; it no longer sleeps. Throws InputError as TrackedVehicle does.
+std::size_t add_tracked_vehicle(Stage& stage, std::string name, const TrackedTuning& tuning, BodyId body);
+
+}  // namespace jugend
