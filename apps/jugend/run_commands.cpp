@@ -59,6 +59,7 @@ void show(std::span<const RunRecord> runs, bool json) {
   }
   const Trace& first = runs.front().trace;
   fmt::print("{}: {} s at {} Hz\n\n{}", first.title, as_text(first.duration), as_text(first.hz), gauge_table(runs));
+  for (const std::string& said : remarks(runs)) fmt::print("\n{}\n", said);
 }
 
 void wrote(const std::vector<fs::path>& files, bool json) {

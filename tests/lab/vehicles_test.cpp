@@ -319,6 +319,26 @@ TEST(Sizing, TipTyreAndRotorLoss) {
   EXPECT_EQ(jugend(folder, "size rotor-loss --rotors 13").code, 2);
 }
 
+/// What a tuner would not see is said once, and kept with the run.
+TEST(VehicleTrials, WhatBeatsTheWishIsRemarkedOn) {
+  const Folder folder;
+  const auto said = [&](const std::string& name, const std::string& settings) {
+    const std::string out = jugend(folder, "run " JUGEND_SOURCE "/demo/" + name + ".toml --out run" + settings).out;
+    const std::vector<std::string> kept = read_run(folder / "run").trace.actors.front().remarks;
+    for (const std::string& line : kept) EXPECT_NE(out.find(line), std::string::npos);
+    return kept.empty() ? std::string() : kept.front();
+  };
+  EXPECT_EQ(said("cart_drop", ""), "");
+  EXPECT_EQ(said("cart_drop", " --set axle.1.tyre.grip=2"), "");  // aids.keep_down
+  EXPECT_NE(said("cart_drop", " --set axle.1.tyre.grip=2 --set aids.keep_down=false").find("tips"), std::string::npos);
+  EXPECT_EQ(said("crane_walk", ""), "");
+  EXPECT_EQ(said("seal_round", ""), "");
+  EXPECT_NE(said("seal_round", " --set seal.friction=1 --set slip.friction=1").find("rubs"), std::string::npos);
+  EXPECT_EQ(said("workboat_turn", ""), "");
+  EXPECT_NE(said("workboat_turn", " --set hull.draught=1").find("draught"), std::string::npos);
+  EXPECT_NE(said("workboat_turn", " --set propeller.height=1").find("propeller"), std::string::npos);
+}
+
 TEST(VehicleTrials, KindsThatGoByThemselvesAreNamed) {
   const Folder folder;
   write_file(folder / "trial.toml",

@@ -25,7 +25,14 @@ struct Basin {
       : hz(rate) {
     world.add_pool({.half_extents = {900, 10, 900}, .pose = {{0, -10, 0}, {}}, .flow = flow});
     // A box that floats 0.35 m deep, its centre 0.1 m above the water.
-    body = world.add({.shape = Box{{2.5, 0.45, 1}}, .pose = {{0, 0.1, 0}, {}}, .kind = BodyKind::dynamic, .velocity = velocity, .mass = 3500, .locks = locks, .can_sleep = false, .water_drag = 0});
+    body = world.add({.shape = Box{{2.5, 0.45, 1}},
+                      .pose = {{0, 0.1, 0}, {}},
+                      .kind = BodyKind::dynamic,
+                      .velocity = velocity,
+                      .mass = 3500,
+                      .locks = locks,
+                      .can_sleep = false,
+                      .water_drag = 0});
     boat.emplace(tuning, body, world);
   }
   void run(const BoatIntent& intent, double seconds) {
@@ -85,7 +92,8 @@ TEST(Boat, TurnsByTheRuddersForce) {
   Random random(43);
   for (int i = 0; i < 24; ++i) {
     BoatTuning t = level_boat();
-    t.rudder_rate = 1e4 * radians_per_degree, t.keel.area = 0, t.side_drag = 0, t.rudder.aspect = random.uniform(0.5, 3);
+    t.rudder_rate = 1e4 * radians_per_degree, t.keel.area = 0, t.side_drag = 0,
+    t.rudder.aspect = random.uniform(0.5, 3);
     t.rudder.area = random.uniform(0.005, 0.03);
     const double speed = random.uniform(-6, 6), side = random.below(2) == 0 ? -1 : 1, hz = 2000;
     const double angle = t.rudder_angle = random.uniform(0.02, 0.08);
@@ -114,7 +122,8 @@ TEST(Boat, GoesAlikeAtEveryRateAndMirroredAndInACurrent) {
   for (int i = 0; i < 12; ++i) {
     BoatTuning t;
     if (random.below(2) == 0) t.steering = BoatSteering::outboard;
-    const BoatIntent helm{random.uniform(-1, 1), random.uniform(-1, 1)}, then{random.uniform(-1, 1), random.uniform(-1, 1)};
+    const BoatIntent helm{random.uniform(-1, 1), random.uniform(-1, 1)},
+        then{random.uniform(-1, 1), random.uniform(-1, 1)};
     const Vec3 flow{random.uniform(-3, 3), 0, random.uniform(-3, 3)};
     const auto end = [&](double hz, double side, const Vec3& stream) {
       Basin basin(t, hz, stream, stream);

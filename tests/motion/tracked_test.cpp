@@ -21,12 +21,18 @@ struct Yard {
   std::optional<TrackedVehicle> crane;
   double hz = 60;
 
-  Yard(const TrackedTuning& tuning, double rate, double slope = 0, const Vec3& deck = {}, double heading = 0) : hz(rate) {
+  Yard(const TrackedTuning& tuning, double rate, double slope = 0, const Vec3& deck = {}, double heading = 0)
+      : hz(rate) {
     const Quat tilt = rotation({0, 0, slope}), turn = tilt * rotation({0, heading, 0});
     const BodyKind kind = deck == Vec3{} ? BodyKind::fixed : BodyKind::kinematic;
-    ground = world.add({.shape = Box{{800, 1, 800}}, .pose = {rotate(tilt, {0, -1, 0}), tilt}, .kind = kind,
-                        .velocity = deck});
-    body = world.add({.shape = Box{{1.4, 0.2, 0.7}}, .pose = {{}, turn}, .kind = BodyKind::dynamic, .velocity = deck, .mass = 2000, .can_sleep = false});
+    ground = world.add(
+        {.shape = Box{{800, 1, 800}}, .pose = {rotate(tilt, {0, -1, 0}), tilt}, .kind = kind, .velocity = deck});
+    body = world.add({.shape = Box{{1.4, 0.2, 0.7}},
+                      .pose = {{}, turn},
+                      .kind = BodyKind::dynamic,
+                      .velocity = deck,
+                      .mass = 2000,
+                      .can_sleep = false});
     crane.emplace(tuning, body, world);
     world.place(body, {rotate(tilt, {0, crane->wheels().ride_height(), 0}), turn});
   }

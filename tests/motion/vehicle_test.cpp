@@ -815,6 +815,12 @@ TEST(Vehicle, RefusesWhatCannotBe) {
       },
       "drive.engine.gears.3", "less than");
   refused([](VehicleTuning& t) { t.axles[1].wheel.spin_inertia = 200; }, "axle.1.spin_inertia", "body resists");
+  refused([](VehicleTuning& t) { t.axles[1].wheel.radius = 2; }, "axle.2.radius", "0.68 m");
+  refused(
+      [](VehicleTuning& t) {
+        for (AxleTuning& x : t.axles) x.wheel.suspension.rest_length = 4;
+      },
+      "axle.1.spring.rest_length", "2.4 m");
   refused([](VehicleTuning& t) { t.axles[0].wheel.unsprung_mass = 300; }, "axle.1.unsprung_mass", "420 kg");
   refused(
       [](VehicleTuning& t) {
@@ -875,6 +881,58 @@ TEST(Vehicle, NoAllowedNumberIsUnstable) {
   }
   EXPECT_LE(thrown, scenes / 200);
   EXPECT_LT(refused, scenes / 8);
+}
+
+/// A cart that is thrown into a slide, with a spin: with the aid it comes to look where it goes, for either side.
+TEST(Vehicle, CounterSteerCatchesASlide) {
+  Random random(79);
+  int caught = 0, without = 0;
+  constexpr int scenes = 40;
+  for (int scene = 0; scene < scenes; ++scene) {
+    const double hz = rates[random.below(std::size(rates))], side = random.below(2) == 0 ? -1 : 1;
+    const double spin = side * random.uniform(1.8, 2.6), speed = random.uniform(9, 16);
+    for (const double share : {0.0, 1.0}) {
+      VehicleTuning tuning;
+      tuning.aids.counter_steer = share;
+      tuning.axles[1].wheel.tyre.grip = 0.8;
+      tuning.steering.fast_angle = tuning.steering.angle, tuning.steering.rate = 500 * radians_per_degree;
+      Cart cart;
+      cart.floor();
+      cart.put(tuning, {0, 0, 0});
+      cart.world.set_motion(cart.body, {speed, 0, 0}, {0, spin, 0});
+      double widest = 0;
+      cart.run({}, 2, hz, [&] {
+        const Vec3 ahead = rotate(cart.world.pose(cart.body).orientation, {1, 0, 0}), goes = cart.velocity();
+        if (norm(goes) > 2) widest = std::max(widest, std::acos(std::clamp(dot(normalised(goes), ahead), -1.0, 1.0)));
+      });
+      (share > 0 ? caught : without) += widest < 75 * radians_per_degree;
+    }
+  }
+  EXPECT_GE(caught, scenes - 2);
+  EXPECT_LT(without, scenes / 2) << caught;
+}
+
+/// In a slide under power it looks aside by the share of the angle that is asked for, to either side, at any rate.
+TEST(Vehicle, DriftsAtTheAngleAskedFor) {
+  Random random(80);
+  for (int scene = 0; scene < 16; ++scene) {
+    const double hz = rates[random.below(std::size(rates))], side = random.below(2) == 0 ? -1 : 1;
+    VehicleTuning tuning;
+    tuning.aids.drift_hold = random.uniform(25, 45) * radians_per_degree, tuning.aids.counter_steer = 1;
+    tuning.axles[1].wheel.tyre.grip = 0.7, tuning.drive.top_speed = 25, tuning.drive.speed_time = 3;
+    const double steer = side * random.uniform(0.7, 1), wanted = std::abs(steer) * tuning.aids.drift_hold;
+    Cart cart;
+    cart.floor();
+    cart.put(tuning, {0, 0, 0});
+    cart.world.set_motion(cart.body, {14, 0, 0}, {0, -side * 1.5, 0});
+    cart.run({.throttle = 1, .steer = steer}, 2, hz);
+    double sum = 0, count = 0;
+    cart.run({.throttle = 1, .steer = steer}, 1, hz, [&] {
+      const Vec3 ahead = rotate(cart.world.pose(cart.body).orientation, {1, 0, 0}), goes = normalised(cart.velocity());
+      sum += std::atan2(dot(cross(ahead, goes), Vec3{0, 1, 0}), dot(ahead, goes)), count += 1;
+    });
+    EXPECT_NEAR(side * sum / count, wanted, 0.2 * wanted) << hz << " Hz, " << tuning.aids.drift_hold;
+  }
 }
 
 }  // namespace

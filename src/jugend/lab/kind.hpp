@@ -155,6 +155,12 @@ class LabKind {
   virtual std::vector<DriveCurve> drive_curves([[maybe_unused]] const Actor& actor) const { return {}; }
   virtual void draw(const Stage& stage, const Actor& actor, Picture& picture) const = 0;
 
+  /// What somebody who tunes it should know and may not see, one sentence each, as it is at a trial's end.
+  virtual std::vector<std::string> remarks([[maybe_unused]] const Stage& stage,
+                                           [[maybe_unused]] const Actor& actor) const {
+    return {};
+  }
+
   /// Gauges beyond those of all motion.
   virtual void measure(const ActorTrace& trace, std::vector<Gauge>& gauges) const = 0;
 };

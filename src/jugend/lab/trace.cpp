@@ -140,6 +140,8 @@ Trace run_trial(const Trial& trial, const std::function<void(double)>& progress)
     recorder.record_events(start);
     if (progress && tick % 1024 == 0) progress(static_cast<double>(tick) / static_cast<double>(ticks));
   }
+  for (std::size_t i = 0; i < stage.actors(); ++i)
+    recorder.trace.actors[i].remarks = trial.actors[i].tuning.kind().remarks(stage, stage.actor(i));
   recorder.trace.state_hash = stage.hash();
   return std::move(recorder.trace);
 }

@@ -50,6 +50,7 @@ struct ActorTrace {
   std::size_t columns = 0;  ///< of its kind's sheet
   double top_speed() const { return tuning.kind().top_speed(tuning.data()); }
   std::vector<TraceEvent> events;
+  std::vector<std::string> remarks;  ///< see LabKind::remarks
 };
 
 /// One dynamic body at the end of one tick (row 0: at the start).

@@ -162,6 +162,7 @@ std::string summary_json(const RunRecord& record) {
                       {"tuning", tuning},
                       {"parts", actor.parts},
                       {"drive", drive},
+                      {"remarks", actor.remarks},
                       {"gauges", gauges},
                       {"events", events}});
   }
@@ -319,6 +320,7 @@ ActorTrace actor_from(const Json& a, const LabKinds& kinds) {
   apply_tunables(document_of(a.at("tuning")), {}, actor.tuning);
   actor.parts = a.at("parts").get<std::size_t>();
   actor.columns = kind->parts().columns.size();
+  actor.remarks = a.at("remarks").get<std::vector<std::string>>();
   for (const Json& c : a.at("drive"))
     actor.drive.push_back({c.at("gear").get<int>(), c.at("speed_force").get<std::vector<std::array<double, 2>>>()});
   for (const Json& e : a.at("events")) {

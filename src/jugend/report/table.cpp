@@ -137,6 +137,19 @@ std::string gauge_json(std::span<const RunRecord> runs) {
   return nlohmann::ordered_json{{"runs", all}}.dump(1) + "\n";
 }
 
+std::vector<std::string> remarks(std::span<const RunRecord> runs) {
+  std::vector<std::string> all;
+  for (const RunRecord& run : runs) {
+    for (const ActorTrace& actor : run.trace.actors) {
+      for (const std::string& said : actor.remarks) {
+        const std::string line = fmt::format("{}: {}", actor.name, said);
+        if (std::ranges::find(all, line) == all.end()) all.push_back(line);
+      }
+    }
+  }
+  return all;
+}
+
 std::vector<std::string> tuning_differences(std::span<const RunRecord> runs) {
   std::vector<std::string> lines;
   for (const ActorTrace& actor : runs.front().trace.actors) {

@@ -16,6 +16,9 @@ std::string gauge_table(std::span<const RunRecord> runs);
 /// The same for machines.
 std::string gauge_json(std::span<const RunRecord> runs);
 
+/// What is remarked of each actor: "cart: its tyres ...", once where several runs say the same.
+std::vector<std::string> remarks(std::span<const RunRecord> runs);
+
 /// Tunables that are not the same in all runs: "courier jump.height: 1.25 m, 1.75 m".
 std::vector<std::string> tuning_differences(std::span<const RunRecord> runs);
 

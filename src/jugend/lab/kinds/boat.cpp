@@ -1,4 +1,6 @@
 // Boats in the lab: cues of the helm, gauges of way, turning and stopping.
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
 #include <jugend/base/units.hpp>
@@ -127,11 +129,10 @@ class BoatLabKind final : public LabKindWith<BoatTuning> {
   }
   PageForm page() const override { return PageForm::parts; }
   PartSheet parts() const override {
-    return {"helm",
-            {{"thrust_n"}, {"rudder_rad"}, {"speed_m_s"}, {"drift_m_s"}, {"afloat"}},
-            {{"thrust kN", thrust_n, 1e-3},
-             {"rudder °", rudder_rad, 1 / radians_per_degree},
-             {"drift m/s", drift_m_s, 1}}};
+    return {
+        "helm",
+        {{"thrust_n"}, {"rudder_rad"}, {"speed_m_s"}, {"drift_m_s"}, {"afloat"}},
+        {{"thrust kN", thrust_n, 1e-3}, {"rudder °", rudder_rad, 1 / radians_per_degree}, {"drift m/s", drift_m_s, 1}}};
   }
   std::size_t part_count(const Actor&) const override { return 1; }
   void add_parts(const Actor& actor, std::vector<double>& values) const override {
@@ -139,6 +140,17 @@ class BoatLabKind final : public LabKindWith<BoatTuning> {
     values.insert(values.end(), {s.thrust * s.screw, s.rudder, s.speed, s.drift, s.afloat});
   }
   void draw(const Stage&, const Actor&, Picture&) const override {}  // its body is drawn
+  std::vector<std::string> remarks(const Stage&, const Actor& actor) const override {
+    const BoatState& s = actor.as<Boat>().state();
+    if (s.afloat == 0) return {"no water is under its bottom: see hull.bottom, and where the pool is"};
+    std::vector<std::string> said;
+    if (s.afloat < 0.7 || s.afloat > 1.4)
+      said.push_back(
+          fmt::format("it floats {:.2g} times as deep as hull.draught says: its drag is as much off", s.afloat));
+    if (s.screw < 0.7)
+      said.push_back(fmt::format("{:.0f} % of its propeller is out of the water", 100 * (1 - s.screw)));
+    return said;
+  }
   void measure(const ActorTrace& trace, std::vector<Gauge>& gauges) const override {
     BoatMeasuring m{trace, gauges};
     m.way();

@@ -1,4 +1,6 @@
 // Bodies led by heading and speed in the lab.
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <jugend/lab/kinds/kinds.hpp>
 #include <jugend/motion/guidance/drivers.hpp>
@@ -49,6 +51,19 @@ class LedBodyLabKind final : public LabKindWithoutParts<LedBodyTuning> {
     return {direction.x, direction.z, 0, 0};
   }
   PageForm page() const override { return PageForm::top; }
+  std::vector<std::string> remarks(const Stage& stage, const Actor& actor) const override {
+    const LedBody& led = actor.as<LedBody>();
+    const double rubs = led.state().friction, grips = led.state().firm;
+    std::vector<std::string> said;
+    if (grips > 0 && grips < led.tuning().speed_up)
+      said.push_back(fmt::format("its ground holds no more than {:.3g} m/s2, and speed_up asks for {}: it slips", grips,
+                                 as_text(led.tuning().speed_up)));
+    if (rubs > led.tuning().speed_up)
+      said.push_back(
+          fmt::format("its body rubs by up to {:.3g} m/s2, which is made up for; less friction on '{}' spares that",
+                      rubs, stage.world.name(led.body())));
+    return said;
+  }
   void measure(const ActorTrace& trace, std::vector<Gauge>& gauges) const override {
     measure_starts_and_stops(trace, gauges);
   }

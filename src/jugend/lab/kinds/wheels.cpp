@@ -1,3 +1,5 @@
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
 #include <jugend/base/units.hpp>
@@ -201,6 +203,18 @@ void draw_wheels(const Stage& stage, const Vehicle& vehicle, Picture& picture) {
     const Vec3 ahead = normalised(in_plane(facing, s.normal)), right = cross(ahead, s.normal);
     draw_part_force(stage, vehicle.body(), s.contact, s.normal * s.load + ahead * s.along + right * s.side, picture);
   }
+}
+
+std::vector<std::string> remarks_on_wheels(const Vehicle& vehicle) {
+  if (vehicle.tuning().aids.keep_down) return {};
+  double grip = 0;
+  for (int i = 0; i < vehicle.wheels(); ++i) grip = std::max(grip, vehicle.wheel(i).tyre.grip);
+  const double tips = vehicle.tipping_grip();
+  if (grip <= tips) return {};
+  return {
+      fmt::format("its tyres grip by {} of their load, and {:.3g} tips it over: in a curve it tips before it slides. "
+                  "Lower or wider, less grip, or aids.keep_down = true prevent that",
+                  as_text(grip), tips)};
 }
 
 void measure_wheels(const ActorTrace& trace, std::vector<Gauge>& gauges) {

@@ -16,6 +16,9 @@ std::vector<DriveCurve> drive_curves_of(const Vehicle& vehicle);
 /// Gauges of springs, grip, stopping and turning.
 void measure_wheels(const ActorTrace& trace, std::vector<Gauge>& gauges);
 
+/// Where its tyres grip by more than tips it over, and nothing keeps it down.
+std::vector<std::string> remarks_on_wheels(const Vehicle& vehicle);
+
 /// A kind that goes on a vehicle's wheels.
 template <class Tuning>
 class WheeledLabKind : public LabKindWith<Tuning> {
@@ -27,10 +30,15 @@ class WheeledLabKind : public LabKindWith<Tuning> {
   std::size_t part_count(const Actor& actor) const override {
     return static_cast<std::size_t>(wheels_of(actor).wheels());
   }
-  void add_parts(const Actor& actor, std::vector<double>& values) const override { add_wheels(wheels_of(actor), values); }
+  void add_parts(const Actor& actor, std::vector<double>& values) const override {
+    add_wheels(wheels_of(actor), values);
+  }
   std::vector<DriveCurve> drive_curves(const Actor& actor) const override { return drive_curves_of(wheels_of(actor)); }
   void draw(const Stage& stage, const Actor& actor, Picture& picture) const override {
     draw_wheels(stage, wheels_of(actor), picture);
+  }
+  std::vector<std::string> remarks(const Stage&, const Actor& actor) const override {
+    return remarks_on_wheels(wheels_of(actor));
   }
   void measure(const ActorTrace& trace, std::vector<Gauge>& gauges) const override { measure_wheels(trace, gauges); }
 

@@ -12,23 +12,23 @@ namespace {
 constexpr double fresh_water = 1000;  // kg/m³, for which drag ahead is stated
 constexpr int stations = 5;           // along the hull
 
-/// Drags along a direction at a place: F = -(linear + square |s|) s, with s the speed there along it.
-struct Drag {
-  SpatialVector along;
-  double flow = 0;  // m/s of the water along it
-  double linear = 0, square = 0;
-};
-/// A blade: F = -c |w| (w · n) n, with w its way through the water, which a race adds to.
-struct Foil {
-  SpatialVector axes[3];  // the body's ahead, up and right
-  Vec3 flow, normal;      // m/s of the water; unit; both along those axes
-  double factor = 0, race = 0;
-};
-
 }  // namespace
 
 /// What the water does to it in one tick: sensed once, then solved with the body's motion as one stiff system.
 struct Boat::Tick {
+  /// Drags along a direction at a place: F = -(linear + square |s|) s, with s the speed there along it.
+  struct Drag {
+    SpatialVector along;
+    double flow = 0;  // m/s of the water along it
+    double linear = 0, square = 0;
+  };
+  /// A blade: F = -c |w| (w · n) n, with w its way through the water, which a race adds to.
+  struct Foil {
+    SpatialVector axes[3];  // the body's ahead, up and right
+    Vec3 flow, normal;      // m/s of the water; unit; both along those axes
+    double factor = 0, race = 0;
+  };
+
   const BoatTuning& t;
   BoatState& state;
   Surroundings& around;
@@ -181,8 +181,17 @@ void Boat::step(const BoatIntent& intent, Surroundings& surroundings, double dt)
   if (body.mass <= 0) return;
   const Vec3 gravity = surroundings.gravity(body.centre);
   const Quat half_way = normalised(rotation(body.spin * (0.5 * dt)) * body.pose.orientation);
-  Tick tick{tuning_, state_, surroundings, dt, body, normalised(-gravity, {0, 1, 0}), rotate(half_way, {1, 0, 0}),
-            rotate(half_way, {0, 1, 0}), rotate(half_way, {0, 0, 1}), {}, {}};
+  Tick tick{tuning_,
+            state_,
+            surroundings,
+            dt,
+            body,
+            normalised(-gravity, {0, 1, 0}),
+            rotate(half_way, {1, 0, 0}),
+            rotate(half_way, {0, 1, 0}),
+            rotate(half_way, {0, 0, 1}),
+            {},
+            {}};
   tick.feel_hull();
   tick.drive(asked_share(intent.throttle), asked_share(intent.steer));
   const SpatialVector from{body.velocity_at(body.centre), body.spin}, change = tick.solve(from) - from;

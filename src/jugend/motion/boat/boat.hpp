@@ -30,11 +30,11 @@ struct FoilTuning {
 
 struct BoatTuning {
   // The hull.
-  double length = 5, beam = 2;  ///< m in the water
-  double bottom = 0.45;         ///< m that its bottom lies below the centre of mass
-  double draught = 0.35;        ///< m that is under water as it floats
-  double side_drag = 1;         ///< coefficient of the cross-flow, of length times draught
-  double rise_drag = 1;         ///< up and down, of length times beam
+  double length = 5, beam = 2;   ///< m in the water
+  double bottom = 0.45;          ///< m that its bottom lies below the centre of mass
+  double draught = 0.35;         ///< m that is under water as it floats
+  double side_drag = 1;          ///< coefficient of the cross-flow, of length times draught
+  double rise_drag = 1;          ///< up and down, of length times beam
   double swing_half_life = 0.5;  ///< s in which half of a heave, roll or pitch is gone
   // What drives it.
   double top_speed = 8;       ///< m/s through the water at full throttle: thrust and drag are then the same

@@ -43,7 +43,8 @@ const Tunables& boat_tunables() {
       number<B>(
           "propeller.radius", "m", 0.005, 20, "of its disc", [](auto& t) -> auto& { return t.propeller_radius; }),
       choice<B>(
-          "steering.by", "a rudder in its race, or a propeller that turns", [](auto& t) -> auto& { return t.steering; }),
+          "steering.by", "a rudder in its race, or a propeller that turns",
+          [](auto& t) -> auto& { return t.steering; }),
       number<B>(
           "steering.angle_deg", "deg", 0, 80, "the most", [](auto& t) -> auto& { return t.rudder_angle; }),
       number<B>(

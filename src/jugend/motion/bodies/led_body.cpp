@@ -139,13 +139,14 @@ void LedBody::step(const LedBodyIntent& intent, Surroundings& surroundings, doub
   if (!in_air && strength > 0) {
     const Vec3 along = in_plane(gravity, footing.normal);
     const double pressed = -dot(gravity, footing.normal), firm = footing.grip * std::max(0.0, pressed);
+    state_.firm = firm, state_.friction = footing.friction * std::max(0.0, pressed);
     acceleration += in_plane(footing.turning, up) - along;
     if (const double size = norm(acceleration); size > firm && along != Vec3{}) acceleration *= firm / size;
     const double missed = state_.moved ? std::abs(state_.expected) - std::abs(state_.speed) : 0;
-    state_.rub = std::clamp(state_.rub + 0.5 * missed / dt, 0.0, footing.friction * std::max(0.0, pressed));
+    state_.rub = std::clamp(state_.rub + 0.5 * missed / dt, 0.0, state_.friction);
     acceleration += ahead_then * std::copysign(intent.speed != 0 ? state_.rub : 0.0, intent.speed);
   } else {
-    state_.rub = 0;
+    state_.rub = state_.firm = state_.friction = 0;
   }
   state_.expected = speed_then;
   state_.planned = velocity + state_.ground + (acceleration + gravity) * dt;

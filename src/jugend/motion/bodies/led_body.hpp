@@ -48,6 +48,8 @@ struct LedBodyState {
   Vec3 ground;           ///< m/s of the ground under it, or what it was when it left it
   Vec3 planned;          ///< m/s, the velocity that the last tick meant it to have if nothing bore it
   double rub = 0;        ///< m/s² that friction is found to take from its speeding up
+  double firm = 0;       ///< m/s² that the ground under it holds by its grip; 0: none bears it
+  double friction = 0;   ///< m/s² that friction can take of it, at the most
   double falling = 0;    ///< s since something bore it
   bool moved = false;    ///< has it had a tick?
 
@@ -56,6 +58,7 @@ struct LedBodyState {
                       Field{"slip", &LedBodyState::slip}, Field{"impact", &LedBodyState::impact},
                       Field{"expected", &LedBodyState::expected}, Field{"ground", &LedBodyState::ground},
                       Field{"planned", &LedBodyState::planned}, Field{"rub", &LedBodyState::rub},
+                      Field{"firm", &LedBodyState::firm}, Field{"friction", &LedBodyState::friction},
                       Field{"falling", &LedBodyState::falling}, Field{"moved", &LedBodyState::moved});
   }
 };

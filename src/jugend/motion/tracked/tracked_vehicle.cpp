@@ -47,8 +47,8 @@ Vehicle carrier(const TrackedTuning& t, BodyId body, const Surroundings& around)
 }  // namespace
 
 TrackedTuning::TrackedTuning() {
-  suspension = {.rest_length = 0.25, .bump = 0.14, .droop = 0.05, .ride_frequency = 2.4, .bump_ratio = 0.5,
-                .rebound_ratio = 0.6};
+  suspension = {
+      .rest_length = 0.25, .bump = 0.14, .droop = 0.05, .ride_frequency = 2.4, .bump_ratio = 0.5, .rebound_ratio = 0.6};
   tread = {.grip = 0.9, .along_stiffness = 20, .side_stiffness = 14, .rolling = 0.04};
   drive.top_speed = 5, drive.reverse_speed = 3, drive.speed_time = 2.5, drive.coast = 1.2;
 }

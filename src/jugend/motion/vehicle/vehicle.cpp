@@ -55,16 +55,48 @@ std::vector<double> rest_loads(std::span<const WheelTuning> wheels, double weigh
   return loads;
 }
 
-/// Numbers that are allowed each by itself, and together mean no vehicle.
-void refuse_what_does_not_fit(std::span<const WheelTuning> wheels, std::span<const Strut> struts,
-                              std::span<const double> loads, const BodyFacts& body, double ride_height) {
-  const auto refuse = [](int axle, const char* key, const std::string& found, const std::string& allowed) {
-    throw InputError({{}, fmt::format("axle.{}.{}", axle + 1, key), found, allowed, {}});
-  };
+[[noreturn]] void refuse(int axle, const char* key, const std::string& found, const std::string& allowed) {
+  throw InputError({{}, fmt::format("axle.{}.{}", axle + 1, key), found, allowed, {}});
+}
+
+/// Numbers that are allowed each by itself, and together hold a body where it cannot stand or go.
+void refuse_stance(std::span<const WheelTuning> wheels, std::span<const Strut> struts, double ride_height) {
   if (ride_height <= 0)
     refuse(wheels[0].axle, "mount_height",
            fmt::format("mounts that hold the centre of mass {} m under the ground", as_text(-ride_height)),
            "mounts lower by that, or a longer spring.rest_length");
+  // A body so high on its wheels is thrown over by its own drive and brakes.
+  double first = wheels[0].mount.x, last = first, left = 0, right = 0;
+  for (const WheelTuning& w : wheels) {
+    first = std::max(first, w.mount.x), last = std::min(last, w.mount.x);
+    left = std::min(left, w.mount.z), right = std::max(right, w.mount.z);
+  }
+  constexpr double most_of_base = 1.5, most_of_track = 2;
+  const auto too_high = [&](double wide, double most, const char* what) {
+    if (wide > 0 && ride_height > most * wide)
+      refuse(wheels[0].axle, "spring.rest_length",
+             fmt::format("a centre of mass {:.3g} m above the ground", ride_height),
+             fmt::format("at most {} times {}, {:.3g} m: shorter struts, smaller wheels, or wider apart", most, what,
+                         most * wide));
+  };
+  too_high(first - last, most_of_base, "from the first axle to the last");
+  too_high(right - left, most_of_track, "from the left wheels to the right ones");
+  const auto holds = [&](std::size_t i) {
+    return wheels[i].suspension.rest_length - struts[i].sag + wheels[i].radius - wheels[i].mount.y;
+  };
+  constexpr double steepest = 0.4;  // of the base
+  for (std::size_t i = 1; i < wheels.size(); ++i) {
+    if (const double off = std::abs(holds(i) - holds(0)); off > steepest * (first - last) && first > last)
+      refuse(wheels[i].axle, "radius",
+             fmt::format("wheels that hold it {:.3g} m higher or lower than axle 1 does", off),
+             fmt::format("at most {} times from the first axle to the last, {:.3g} m", steepest,
+                         steepest * (first - last)));
+  }
+}
+
+/// The same for masses and springs.
+void refuse_weights(std::span<const WheelTuning> wheels, std::span<const Strut> struts, std::span<const double> loads,
+                    const BodyFacts& body) {
   double turning = 0, unsprung = 0, weight = 0;
   for (std::size_t i = 0; i < wheels.size(); ++i) {
     turning += wheels[i].spin_inertia, unsprung += wheels[i].unsprung_mass, weight += loads[i];
@@ -154,10 +186,12 @@ Vehicle::Vehicle(const VehicleTuning& tuning, std::span<const WheelTuning> wheel
     throw InputError({{}, "axle.1.drive", "no driven wheel", "a share above 0 on one axle at least", {}});
   std::vector<Strut> struts;
   for (const Part& part : parts_) struts.push_back(part.strut);
-  refuse_what_does_not_fit(wheels, struts, loads, facts, ride_height_);
+  refuse_stance(wheels, struts, ride_height_);
+  refuse_weights(wheels, struts, loads, facts);
   line_up();
   double side = 0;
   for (std::size_t i = 0; i < wheels.size(); ++i) side += std::abs(wheels[i].mount.z) * loads[i] / weight;
+  rest_gravity_ = strength;
   tips_at_ = strength * side / std::max(0.1 * ride_height_, ride_height_ - tuning.aids.lower_centre);
   constexpr double slides_at = 0.75;  // of what tips it, that tyres hold sideways where aids keep it down
   const bool kept = tuning.aids.keep_down && tips_at_ > 0;
@@ -258,6 +292,8 @@ double Vehicle::drive_force(double throttle, double fastest, double speed) const
 namespace {
 constexpr double steered_share = 0.5;  // of what tips it: springs swing over
 }
+
+double Vehicle::tipping_grip() const { return tips_at_ > 0 ? tips_at_ / rest_gravity_ : infinity; }
 
 double Vehicle::most_turn(double speed) const {
   if (!tracks_) return 0;

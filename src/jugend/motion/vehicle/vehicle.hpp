@@ -65,15 +65,18 @@ struct AirTuning {
 
 /// Help that no car has; all off: a simulation.
 struct VehicleAids {
-  bool hold = true;         ///< brakes by itself below walking speed, while nothing is asked for
-  bool keep_down = true;    ///< steers no further, and tyres hold sideways no more, than leaves its wheels on level
-                            ///< ground; two-wheelers lean instead
-  double lower_centre = 0;  ///< m that forces act as if the centre of mass were lower, on the ground
-  double lower_in_air = 0;  ///< and in the air
-  double air_level = 0;     ///< Hz with which it comes level in the air, critically damped
-  double air_turn = 0;      ///< rad/s² that steering and throttle turn it by in the air
-  double self_right = 0;    ///< s lying still on side or roof until it is turned over; 0: never
-  double lean = 0;          ///< Hz with which a two-wheeler leans into what keeps it up; 0: it falls
+  bool hold = true;          ///< brakes by itself below walking speed, while nothing is asked for
+  bool keep_down = true;     ///< steers no further, and tyres hold sideways no more, than leaves its wheels on level
+                             ///< ground; two-wheelers lean instead
+  double counter_steer = 0;  ///< share of the angle by which it slides that its wheels are turned into the slide
+  double drift_hold = 0;     ///< rad between heading and way that it holds in a slide at full steering, while throttle
+                             ///< or hand brake is asked for; 0: grip alone decides
+  double lower_centre = 0;   ///< m that forces act as if the centre of mass were lower, on the ground
+  double lower_in_air = 0;   ///< and in the air
+  double air_level = 0;      ///< Hz with which it comes level in the air, critically damped
+  double air_turn = 0;       ///< rad/s² that steering and throttle turn it by in the air
+  double self_right = 0;     ///< s lying still on side or roof until it is turned over; 0: never
+  double lean = 0;           ///< Hz with which a two-wheeler leans into what keeps it up; 0: it falls
 };
 
 /// How wheels feel the ground. All roll over it as circles do: by the profile that rays find under the middle of the
@@ -215,6 +218,9 @@ class Vehicle {
   double rest_load(int i) const { return parts_[static_cast<std::size_t>(i)].load; }  ///< N
   /// rad in the middle that full steering comes to at `speed` m/s, as its aids leave it.
   double most_steer(double speed) const;
+  /// Coefficient of friction sideways on level ground beyond which it tips before it slides: g t / 2h over g, as it
+  /// rests and as aids.lower_centre lets it act. Infinite where it has no two sides.
+  double tipping_grip() const;
   /// rad/s that its tracks are told at full steering and `speed` m/s, as its aids leave it.
   double most_turn(double speed) const;
   /// N of all driven wheels together at full throttle and `speed` m/s, in `gear` (of a drive without gears any).
@@ -250,7 +256,8 @@ class Vehicle {
   DriveLaw law_;
   SteerGeometry steer_;
   double ride_height_ = 0, rolling_ = 0, stiffest_ = 0;
-  double tips_at_ = 0;  // m/s² sideways at which the inner wheels leave the ground; 0: it has no two sides
+  double rest_gravity_ = 0;  // m/s²
+  double tips_at_ = 0;       // m/s² sideways at which the inner wheels leave the ground; 0: it has no two sides
   VehicleState state_;
   VehicleEvents events_;
   BodyId body_;

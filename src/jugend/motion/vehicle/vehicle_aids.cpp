@@ -2,15 +2,38 @@
 #include <algorithm>
 #include <cmath>
 #include <jugend/base/smoothing.hpp>
+#include <jugend/base/units.hpp>
 #include <jugend/motion/port/intent.hpp>
 #include <jugend/motion/vehicle/detail/vehicle_tick.hpp>
 
 namespace jugend {
 
+/// rad/s by which it is turned to the left in this tick, so that in a slide it comes to look aside by the angle asked
+/// for, critically damped about where its way turns by the tyres' forces.
+double Vehicle::Tick::hold_drift() const {
+  constexpr double slides = 8 * radians_per_degree, frequency = 1.2, most = 12;  // rad, Hz, rad/s²
+  const double looks = sliding();
+  if (!stood || std::abs(looks) < slides || (throttle <= 0.1 && hand <= 0)) return 0;
+  double pushed_ahead = 0, pushed_right = 0;
+  for (std::size_t i = 0; i < contacts.size(); ++i) {
+    const WheelState& s = state.wheels[i];
+    pushed_ahead += s.along * std::cos(s.steer) + s.side * std::sin(s.steer);
+    pushed_right += s.side * std::cos(s.steer) - s.along * std::sin(s.steer);
+  }
+  const Vec3 going = velocity.linear - state.ground;
+  const double forwards = dot(going, ahead), to_right = dot(going, right);
+  const double way_turns =
+      (pushed_ahead * to_right - pushed_right * forwards) / (mass * (forwards * forwards + to_right * to_right));
+  const double off = looks + asked_share(intent.steer) * tuning.aids.drift_hold;
+  const double change = settling(off, dot(velocity.angular, up) - way_turns, frequency, dt);
+  return std::clamp(change, -most * dt, most * dt);
+}
+
 /// Gives the body what aids do in this tick, before its motion is worked out.
 void Vehicle::Tick::help() {
   const VehicleAids& aids = tuning.aids;
-  const bool none = aids.air_level <= 0 && aids.air_turn <= 0 && aids.self_right <= 0 && aids.lean <= 0;
+  const bool none =
+      aids.air_level <= 0 && aids.air_turn <= 0 && aids.self_right <= 0 && aids.lean <= 0 && aids.drift_hold <= 0;
   if (none || strength <= 0) return;
   const Vec3 upwards = gravity / -strength;
   SpatialVector change{};
@@ -21,6 +44,7 @@ void Vehicle::Tick::help() {
     }
     change.angular += (up * -asked_share(intent.steer) + right * asked_share(intent.lean)) * (aids.air_turn * dt);
   }
+  if (aids.drift_hold > 0) change.angular += up * hold_drift();
   if (aids.lean > 0 && any_on_ground) {
     // Into the curve that it steers, so that what pushes it out and its weight together press along its own up.
     const double outwards = state.speed * state.speed * v.steer_.curvature(state.steer) / strength;

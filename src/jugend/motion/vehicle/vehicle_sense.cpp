@@ -22,7 +22,21 @@ void Vehicle::Tick::steer() {
     return;
   }
   const SteeringTuning& t = tuning.steering;
-  state.steer = steered(t, state.steer, -asked_share(intent.steer) * v.most_steer(std::abs(state.speed)), dt);
+  double wanted = -asked_share(intent.steer) * v.most_steer(std::abs(state.speed));
+  if (tuning.aids.counter_steer > 0 && stood) {
+    constexpr double grips = 3 * radians_per_degree;  // up to which tyres only slip
+    const double slide = sliding(), beyond = std::max(0.0, std::abs(slide) - grips);
+    wanted = std::clamp(wanted - tuning.aids.counter_steer * std::copysign(beyond, slide), -t.angle, t.angle);
+  }
+  state.steer = steered(t, state.steer, wanted, dt);
+}
+
+/// rad by which it looks to the left of where it goes over the ground; 0 while it hardly goes ahead.
+double Vehicle::Tick::sliding() const {
+  constexpr double slow = 2;  // m/s
+  const Vec3 going = velocity.linear - state.ground;
+  const double forwards = dot(going, ahead), to_right = dot(going, right);
+  return forwards > 0 && std::hypot(forwards, to_right) > slow ? std::atan2(to_right, forwards) : 0.0;
 }
 
 void Vehicle::Tick::sense() {

@@ -180,6 +180,13 @@ const Tunables& vehicle_tunables() {
                    "steers no further, and holds sideways no more, than leaves its wheels on level ground",
                    [](auto& t) -> auto& { return t.aids.keep_down; }),
                number<V>(
+                   "aids.counter_steer", "1", 0, 1, "share of a slide's angle that its wheels are turned into it",
+                   [](auto& t) -> auto& { return t.aids.counter_steer; }),
+               number<V>(
+                   "aids.drift_hold_deg", "deg", 0, 80,
+                   "held in a slide at full steering, with throttle or hand brake; 0: grip alone decides",
+                   [](auto& t) -> auto& { return t.aids.drift_hold; }),
+               number<V>(
                    "aids.lower_centre", "m", -2, 2, "forces act as if the centre of mass were lower",
                    [](auto& t) -> auto& { return t.aids.lower_centre; }),
                number<V>(

@@ -7,7 +7,7 @@ ActorFacts BoatKind::facts(const Boat& boat, const World& world) {
   facts.on_ground = false;
   const Vec3 g = world.gravity(facts.position), up = normalised(-g, facts.up);
   const Vec3 keel = world.centre_of_mass(boat.body()) - facts.up * boat.tuning().bottom;
-  const bool rises = dot(facts.velocity, g) < 0, afloat = world.medium(keel, up).density > 0;
+  const bool rises = dot(facts.velocity, g)<0, afloat = world.medium(keel, up).density> 0;
   facts.mode = afloat ? ActorMode::swimming : rises ? ActorMode::rising : ActorMode::falling;
   return facts;
 }

@@ -27,8 +27,8 @@ struct KindOf<Boat> {
   using type = BoatKind;
 };
 
-/// Makes a boat of a dynamic body, whose drag in water is the boat's from now on; it no longer sleeps. Throws InputError
-/// as Boat does.
+/// Makes a boat of a dynamic body, whose drag in water is the boat's from now on; it no longer sleeps. Throws
+/// InputError as Boat does.
 std::size_t add_boat(Stage& stage, std::string name, const BoatTuning& tuning, BodyId body);
 
 }  // namespace jugend

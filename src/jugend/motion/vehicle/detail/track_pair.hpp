@@ -25,7 +25,8 @@ class TrackPair {
   };
   std::array<Side, 2> sides{};  // left, right
 
-  /// Of the steering drive: rad/s by which the right one is to be faster, N m at the most, and N m that hold their mean.
+  /// Of the steering drive: rad/s by which the right one is to be faster, N m at the most, and N m that hold their
+  /// mean.
   void tell(double difference, double most, double held) {
     told_ = difference, most_ = most, held_ = held;
     across_.stiff = stiffly * most, mean_.stiff = 0.5 * stiffly * held;
@@ -51,7 +52,8 @@ class TrackPair {
   /// The rates as far as they are known, in the first stage or the second.
   void solve(bool first) {
     const double x = across_.torque(passes(), most_), y = mean_.torque(holds(), held_);
-    const double from_left = left().torque + y - x + left().braked, from_right = right().torque + y + x + right().braked;
+    const double from_left = left().torque + y - x + left().braked,
+                 from_right = right().torque + y + x + right().braked;
     // A step sums up thrice half the first rate and half the second: so these two end it at rest.
     for (Side& side : sides) side.rate = first ? side.stops : -side.stops;
     const double known_left = from_left - (right().locked ? shared_ * right().rate : 0);

@@ -94,6 +94,8 @@ struct Vehicle::Tick {
   Vec3 velocity_at(const Vec3& point) const;
   Vec3 over_ground(const Vec3& point) const { return velocity_at(point) - state.ground; }
   void steer();
+  double sliding() const;
+  double hold_drift() const;
   void ask();
   void help();
   double drive_force(double rim, double speed) const;
