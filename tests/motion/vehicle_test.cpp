@@ -820,7 +820,7 @@ TEST(Vehicle, RefusesWhatCannotBe) {
       [](VehicleTuning& t) {
         for (AxleTuning& x : t.axles) x.wheel.suspension.rest_length = 4;
       },
-      "axle.1.spring.rest_length", "2.4 m");
+      "axle.1.spring.rest_length", "2.55 m");
   refused([](VehicleTuning& t) { t.axles[0].wheel.unsprung_mass = 300; }, "axle.1.unsprung_mass", "420 kg");
   refused(
       [](VehicleTuning& t) {
