@@ -27,11 +27,14 @@ void PlotScript::parts_panel(const char* name, double bottom, double top, const 
                            of_parts ? dashes[std::min<std::size_t>(part, 5)] : look(line).dash, look(line).colour);
     }
   });
+  // What does not change gets a range of its own: a step of nothing would make a tick of every pixel.
+  const bool changes = span.span() >= 1e-3, level = !changes && span.span() >= 0;
+  const std::string range = level ? fmt::format("[{}:{}]", span.low - 1, span.low + 1) : "[*:*]";
   add("{}EOD\nset bmargin at screen {}\nset tmargin at screen {}\nset autoscale y\n"
-      "set yrange [*:*] noreverse noextend\nset offsets 0,0,graph 0.1,graph 0.1\nset format x '{}'\n{}\n"
+      "set yrange {} noreverse noextend\nset offsets 0,0,graph 0.1,graph 0.1\nset format x '{}'\n{}\n"
       "set ylabel {} font 'DejaVu Sans,9' offset 0.5,0\nset ytics {} font 'DejaVu Sans,9'\nplot {}\n",
-      block, bottom, top, last ? "%g" : "", last ? "set xlabel 'time s' offset 0,0.6" : "unset xlabel", quoted(name),
-      round_step(std::max(span.span(), 1e-3) / 2), lines);
+      block, bottom, top, range, last ? "%g" : "", last ? "set xlabel 'time s' offset 0,0.6" : "unset xlabel",
+      quoted(name), changes ? round_step(span.span() / 2) : 1.0, lines);
 }
 
 /// Force of the driven wheels over speed: what the drive is made for, and what this run used.
