@@ -73,9 +73,7 @@ void run(const RunOptions& options) {
   change(trial, options);
   const fs::path folder = options.out.empty() ? fs::path("runs") / trial.file.stem() : fs::path(options.out);
   const RunRecord record = recorded(trial);
-  write_run(record, folder);
-  std::vector<fs::path> files{folder / "trace.csv", folder / "summary.json"};
-  if (!record.trace.bodies.empty()) files.insert(files.begin() + 1, folder / "bodies.csv");
+  std::vector<fs::path> files = write_run(record, folder);
   if (options.plot) files.push_back(draw({&record, 1}, folder, "plot"));
   show({&record, 1}, options.json);
   wrote(files, options.json);

@@ -332,6 +332,7 @@ TEST(VehicleTrials, WhatBeatsTheWishIsRemarkedOn) {
   EXPECT_EQ(said("cart_drop", " --set axle.1.tyre.grip=2"), "");  // aids.keep_down
   EXPECT_NE(said("cart_drop", " --set axle.1.tyre.grip=2 --set aids.keep_down=false").find("tips"), std::string::npos);
   EXPECT_EQ(said("crane_walk", ""), "");
+  EXPECT_NE(jugend(folder, "run " JUGEND_SOURCE "/demo/crane_walk.toml").out.find("wheels.csv"), std::string::npos);
   EXPECT_EQ(said("seal_round", ""), "");
   EXPECT_NE(said("seal_round", " --set seal.friction=1 --set slip.friction=1").find("rubs"), std::string::npos);
   EXPECT_EQ(said("workboat_turn", ""), "");

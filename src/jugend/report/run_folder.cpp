@@ -214,7 +214,7 @@ void write_file(const fs::path& file, const std::string& text) {
   }
 }
 
-void write_run(const RunRecord& record, const fs::path& folder) {
+std::vector<fs::path> write_run(const RunRecord& record, const fs::path& folder) {
   std::error_code error;
   const bool there = fs::exists(folder, error);
   if (there && (!fs::is_directory(folder, error) ||
@@ -223,15 +223,19 @@ void write_run(const RunRecord& record, const fs::path& folder) {
   }
   fs::create_directories(folder, error);
   if (error) refuse(folder, "a place that cannot be written", "a folder that can be written");
-  write_file(folder / "trace.csv", trace_csv(record.trace));
+  std::vector<fs::path> written;
+  const auto write = [&](const std::string& name, const std::string& text) {
+    write_file(written.emplace_back(folder / name), text);
+  };
+  write("trace.csv", trace_csv(record.trace));
   fs::remove(folder / "bodies.csv", error);
   for (const auto& kind : standard_kinds().all()) {
     if (const char* file = kind->parts().file) fs::remove(folder / (std::string(file) + ".csv"), error);
   }
-  for (const std::string& file : part_files(record.trace))
-    write_file(folder / (file + ".csv"), parts_csv(record.trace, file));
-  if (!record.trace.bodies.empty()) write_file(folder / "bodies.csv", bodies_csv(record.trace));
-  write_file(folder / "summary.json", summary_json(record));
+  for (const std::string& file : part_files(record.trace)) write(file + ".csv", parts_csv(record.trace, file));
+  if (!record.trace.bodies.empty()) write("bodies.csv", bodies_csv(record.trace));
+  write("summary.json", summary_json(record));
+  return written;
 }
 
 namespace {

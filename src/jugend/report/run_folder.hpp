@@ -27,9 +27,10 @@ std::string trace_csv(const Trace& trace);
 std::string bodies_csv(const Trace& trace);
 std::string summary_json(const RunRecord& record);
 
-/// Writes trace.csv (bodies.csv too, where there are any) and summary.json into `folder`, each whole or not
-/// at all. Throws InputError for a folder that holds something else than a run, or cannot be written.
-void write_run(const RunRecord& record, const std::filesystem::path& folder);
+/// Writes trace.csv, the likes of wheels.csv and bodies.csv, where there are any, and summary.json into `folder`, each
+/// whole or not at all; gives the files in that order. Throws InputError for a folder that holds something else than a
+/// run, or cannot be written.
+std::vector<std::filesystem::path> write_run(const RunRecord& record, const std::filesystem::path& folder);
 /// Reads such a folder back. Throws InputError.
 RunRecord read_run(const std::filesystem::path& folder, const LabKinds& kinds = standard_kinds());
 
