@@ -193,6 +193,11 @@ struct Player {
     return body = stage.world.add(plan);
   }
 
+  /// On its springs, as it rests: nothing settles while it waits.
+  void stand(const Vehicle& vehicle) {
+    stage.world.place(body, {frame.to(Vec3{0, scene.height + vehicle.ride_height(), 0} + how.nudge), how.turn});
+  }
+
   void add_actor() {
     const Vec3 ahead = frame.way({1, 0, 0});
     switch (scene.cast) {
@@ -224,13 +229,17 @@ struct Player {
       case Cast::vehicle: {
         VehicleTuning airless;  // the air stands still whatever moves
         airless.air.drag = 0;
-        add_vehicle(stage, "one", airless, add_body(Box{{1.2, 0.25, 0.5}}, scene.height + 0.55, 420, 0.5));
+        const std::size_t one =
+            add_vehicle(stage, "one", airless, add_body(Box{{1.2, 0.25, 0.5}}, scene.height + 0.55, 420, 0.5));
+        stand(stage.actor(one).as<Vehicle>());
         break;
       }
       case Cast::tracked: {
         TrackedTuning airless;
         airless.drag = 0;
-        add_tracked_vehicle(stage, "one", airless, add_body(Box{{1.4, 0.22, 0.7}}, scene.height + 0.46, 2000, 0.5));
+        const std::size_t one =
+            add_tracked_vehicle(stage, "one", airless, add_body(Box{{1.4, 0.22, 0.7}}, scene.height + 0.46, 2000, 0.5));
+        stand(stage.actor(one).as<TrackedVehicle>().wheels());
         break;
       }
       case Cast::boat: {

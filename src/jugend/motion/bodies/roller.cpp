@@ -100,6 +100,12 @@ Roller::Below Roller::look_below(const Surroundings& surroundings, const BodyFac
   const auto hit = surroundings.sweep({centre, tuning_.radius - inset, Core::point},
                                       below.up * -(inset + tuning_.jump_reach), others);
   below.near = hit && dot(hit->normal, below.up) >= std::cos(tuning_.slope_limit);
+  below.ground_velocity = state_.ground;
+  if (state_.placed && !below.near && below.strength > 0) {  // where it starts, what is below counts as its ground
+    constexpr double far = 1000;                             // m
+    if (const auto ground = surroundings.cast({ball.centre, -below.up, far}, others))
+      below.ground_velocity = in_plane(surroundings.facts(ground->body).surface_velocity_at(ground->point), below.up);
+  }
   if (!below.near) return below;
   below.hit = *hit;
   below.ground = surroundings.facts(hit->body);
@@ -200,6 +206,7 @@ void Roller::step(const RollerIntent& intent, Surroundings& surroundings, double
     events_.push_back({RollerEventKind::left_ground});
   }
   state_.on_ground = grounded;
+  if (grounded || state_.placed) state_.ground = in_plane(below.ground_velocity, below.up);
   state_.placed = false;
   state_.falling = std::max(0.0, -dot(ball.velocity, below.up));
   state_.from = ball.pose.position;

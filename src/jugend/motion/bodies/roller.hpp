@@ -47,11 +47,13 @@ struct RollerState {
   double air_time = 0;  ///< s
   double falling = 0;   ///< m/s downwards, as the last tick began
   Vec3 from;            ///< where its middle was then
+  Vec3 ground;          ///< m/s along the level of the ground that it touches, or what that was
 
   static constexpr auto fields() {
     return std::tuple(Field{"jump", &RollerState::jump}, Field{"on_ground", &RollerState::on_ground},
                       Field{"placed", &RollerState::placed}, Field{"air_time", &RollerState::air_time},
-                      Field{"falling", &RollerState::falling}, Field{"from", &RollerState::from});
+                      Field{"falling", &RollerState::falling}, Field{"from", &RollerState::from},
+                      Field{"ground", &RollerState::ground});
   }
 };
 static_assert(all_fields_listed<RollerState>);

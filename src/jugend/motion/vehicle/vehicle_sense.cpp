@@ -28,7 +28,9 @@ void Vehicle::Tick::steer() {
     const double slide = sliding(), beyond = std::max(0.0, std::abs(slide) - grips);
     wanted = std::clamp(wanted - tuning.aids.counter_steer * std::copysign(beyond, slide), -t.angle, t.angle);
   }
-  state.steer = steered(t, state.steer, wanted, dt);
+  const double was = state.steer;
+  state.steer = steered(t, was, wanted, dt);
+  steers = 0.5 * (was + state.steer);
 }
 
 /// rad by which it looks to the left of where it goes over the ground; 0 while it hardly goes ahead.
@@ -43,12 +45,12 @@ void Vehicle::Tick::sense() {
   lowered = body.centre - up * (stood || !state.moved ? tuning.aids.lower_centre : tuning.aids.lower_in_air);
   const double slant = -dot(gravity, up) * per_strength;
   if (slant > 0.3) sinking = gravity * (per_strength / slant);
-  const double curvature = v.steer_.curvature(state.steer);
+  const double curvature = v.steer_.curvature(steers);
   for (std::size_t i = 0; i < contacts.size(); ++i) {
     const auto [team, n, lane] = place(i);
     WheelState& s = state.wheels[i];
-    const double angle = v.steer_.wheel(state.steer, curvature, n.steer.at[lane], n.mount.x.at[lane],
-                                        n.mount.z.at[lane], tuning.steering.ackermann);
+    const double angle = v.steer_.wheel(steers, curvature, n.steer.at[lane], n.mount.x.at[lane], n.mount.z.at[lane],
+                                        tuning.steering.ackermann);
     s.steer = angle;
     team.heading.set(lane, angle == 0 ? ahead : ahead * std::cos(angle) - right * std::sin(angle));
     team.spin.at[lane] = s.spin, team.u_along.at[lane] = s.stretch_along, team.u_side.at[lane] = s.stretch_side;

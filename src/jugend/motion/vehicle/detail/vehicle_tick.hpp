@@ -37,6 +37,7 @@ struct Vehicle::Tick {
   bool any_on_ground = false;               // is there ground that a wheel reaches?
   bool ground_is_light = false;             // does anything that a wheel stands on move by its force?
   double throttle = 0, foot = 0, hand = 0;  // what is asked of drive and brakes
+  double steers = 0;                        // rad in the middle, the mean over this tick
   double turns = 0;                         // rad/s that tracks are told in this tick, left positive
   double mean_held = 0;                     // N m by which each track's drive holds their mean still while it turns
 
