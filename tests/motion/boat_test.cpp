@@ -55,7 +55,7 @@ BoatTuning level_boat() {
 
 TEST(Boat, GathersWayAsTanhAndComesToItsTopSpeed) {
   Random random(41);
-  for (int i = 0; i < 24; ++i) {
+  for (int i = 0; i < scenes_of(24); ++i) {
     BoatTuning t = level_boat();
     t.throttle_lag = 0, t.top_speed = random.uniform(2, 12), t.thrust = random.uniform(1500, 9000);
     const bool astern = random.below(2) == 0;
@@ -75,7 +75,7 @@ TEST(Boat, GathersWayAsTanhAndComesToItsTopSpeed) {
 
 TEST(Boat, CoastsByQuadraticDrag) {
   Random random(42);
-  for (int i = 0; i < 16; ++i) {
+  for (int i = 0; i < scenes_of(16); ++i) {
     BoatTuning t = level_boat();
     t.top_speed = random.uniform(3, 10), t.thrust = random.uniform(2000, 8000);
     const double speed = random.uniform(1, 12), hz = any_rate[random.below(4)], k = drag_ahead(t) / 3500;
@@ -90,7 +90,7 @@ TEST(Boat, CoastsByQuadraticDrag) {
 /// At the first moment: F = ½ ρ A f U² sin α across the blade, about a lever.
 TEST(Boat, TurnsByTheRuddersForce) {
   Random random(43);
-  for (int i = 0; i < 24; ++i) {
+  for (int i = 0; i < scenes_of(24); ++i) {
     BoatTuning t = level_boat();
     t.rudder_rate = 1e4 * radians_per_degree, t.keel.area = 0, t.side_drag = 0,
     t.rudder.aspect = random.uniform(0.5, 3);
@@ -119,7 +119,7 @@ TEST(Boat, AnOutboardTurnsItWhereItStands) {
 
 TEST(Boat, GoesAlikeAtEveryRateAndMirroredAndInACurrent) {
   Random random(44);
-  for (int i = 0; i < 12; ++i) {
+  for (int i = 0; i < scenes_of(12); ++i) {
     BoatTuning t;
     if (random.below(2) == 0) t.steering = BoatSteering::outboard;
     const BoatIntent helm{random.uniform(-1, 1), random.uniform(-1, 1)},
@@ -176,7 +176,7 @@ TEST(Boat, OutOfTheWaterItIsABody) {
 /// The whole range of every number, alone or all at once: nothing is thrown about that nothing threw.
 TEST(Boat, NoAllowedNumberMakesItWild) {
   Random random(45);
-  for (int i = 0; i < 300; ++i) {
+  for (int i = 0; i < scenes_of(300); ++i) {
     BoatTuning t;
     std::string keys;
     for (std::uint32_t changed = 0, count = 1 + random.below(4); changed < count; ++changed) {

@@ -8,6 +8,15 @@
 
 namespace jugend::testing {
 
+/// So many scenes; a sixth of them under a sanitizer, where each takes ten times as long.
+constexpr int scenes_of(int count) {
+#ifdef __SANITIZE_ADDRESS__
+  return (count + 5) / 6;
+#else
+  return count;
+#endif
+}
+
 /// Over all its powers of ten where its range has many.
 inline double any_value(const Tunable& tunable, Random& random) {
   const bool wide = tunable.low >= 0 && tunable.high > 10;
