@@ -107,7 +107,7 @@ TEST(Allocation, NoneWithEveryMoveOnRailsAndInWater) {
   expect_none(drive, 100000);
 }
 
-TEST(Allocation, NoneOnWheelsAndRotors) {
+TEST(Allocation, NoneOnWheelsTracksAndRotorsAndAfloat) {
   Stage stage;
   stage.world.add({.shape = Box{{4000, 1, 4000}}, .pose = {{0, -1, 0}, {}}});
   for (int i = 0; i < 4; ++i) {
@@ -121,6 +121,13 @@ TEST(Allocation, NoneOnWheelsAndRotors) {
                                          .mass = 420});
     add_vehicle(stage, "cart_" + std::to_string(i), tuning, body);
   }
+  const BodyId crane = stage.world.add(
+      {.shape = Box{{1.4, 0.2, 0.7}}, .pose = {{0, 0.5, 60}, {}}, .kind = BodyKind::dynamic, .mass = 2000});
+  add_tracked_vehicle(stage, "crane", {}, crane);
+  stage.world.add_pool({.half_extents = {400, 1.5, 400}, .pose = {{0, 1.5, 1000}, {}}});
+  const BodyId hull = stage.world.add(
+      {.shape = Box{{2.5, 0.45, 1}}, .pose = {{0, 3.1, 1000}, {}}, .kind = BodyKind::dynamic, .mass = 3500});
+  add_boat(stage, "workboat", {}, hull);
   const BodyId flies =
       stage.world.add({.shape = Box{{0.2, 0.05, 0.2}}, .pose = {{0, 9, 0}, {}}, .kind = BodyKind::dynamic, .mass = 2});
   MultirotorTuning gusty;
@@ -133,6 +140,8 @@ TEST(Allocation, NoneOnWheelsAndRotors) {
         cart->drive.throttle = tick / 240 % 3 - 0.5, cart->drive.steer = 0.9;  // in circles
         cart->drive.brake = tick / 100 % 5 == 0 ? 1 : 0;
       }
+      if (auto* tracks = stage.actor(i).find<TrackedControls>()) tracks->drive = {tick / 240 % 3 - 0.5, 0.7, 0};
+      if (auto* boat = stage.actor(i).find<BoatControls>()) boat->helm = {tick / 240 % 3 - 0.5, 0.9};
       if (auto* craft = stage.actor(i).find<MultirotorControls>()) craft->fly.ahead = tick / 60 % 3 - 1;
     }
     stage.tick(1.0 / 60);
