@@ -191,7 +191,7 @@ const std::vector<Exception>& known_exceptions() {
       {"shifted", Cast::forced, contacts, rarely},
       {"shifted", Cast::roller, contacts, rarely},
       {"scaled", Cast::bodies, size},
-      {"rate", Cast::roller, contacts, 0.08},
+      {"rate", Cast::roller, contacts, 0.16},
       {"seams", Cast::roller, contacts, now_and_then},
       {"scaled", Cast::roller, size},
       {"turned", Cast::led_body, contacts, at_times},
