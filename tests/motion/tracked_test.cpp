@@ -212,6 +212,10 @@ TEST(Tracked, WhatDoesNotFitIsRefusedByItsOwnKeys) {
   EXPECT_EQ(refused(t), "spin_inertia");
   t = {}, t.suspension.bump = 1, t.suspension.rest_length = 0.5;
   EXPECT_EQ(refused(t), "spring.bump");
+  t = {}, t.drive.by = DriveBy::engine;
+  EXPECT_EQ(refused(t), "taken");
+  t.drive.engine.automatic = false;
+  EXPECT_EQ(refused(t), "drive.engine.automatic");
   t = {}, t.ahead = 10;
   EXPECT_EQ(refused(t), "ahead");
   t = {}, t.wheels = 1;

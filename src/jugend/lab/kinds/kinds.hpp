@@ -29,6 +29,8 @@ class LabKindWithoutParts : public LabKindWith<Tuning> {
 
 // Cues that several kinds read. Each adds what it finds.
 
+/// A number of a cue's table from `low` to 1; `value` stays where there is none.
+void read_share(TableReader& table, const char* key, double low, double& value);
 /// run = [ahead, right]: `set` hears a change of it.
 void read_run_cue(TableReader& cue, CueList& into, std::function<void(Actor&, double ahead, double right)> set);
 /// press = "jump", hold_s = 0.1: `names` of the keys, `latch` finds one of them.

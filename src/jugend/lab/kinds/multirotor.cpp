@@ -92,11 +92,9 @@ class MultirotorLabKind final : public LabKindWith<MultirotorTuning> {
     if (const DocValue* table = cue.table("fly")) {
       TableReader fly(*table, cue.file(), cue.path_of("fly."));
       MultirotorIntent wanted;
-      const auto share = [&](const char* key, double& value) {
-        if (const auto found = fly.number(key, {-1, 1})) value = *found;
-      };
-      share("ahead", wanted.ahead), share("right", wanted.right), share("climb", wanted.climb);
-      share("yaw", wanted.yaw);
+      read_share(fly, "ahead", -1, wanted.ahead), read_share(fly, "right", -1, wanted.right),
+          read_share(fly, "climb", -1, wanted.climb);
+      read_share(fly, "yaw", -1, wanted.yaw);
       if (const auto place = fly.vec3("place", {-1e6, 1e6, "m"})) wanted.place = *place;
       const auto rotor = fly.whole("fail", {0, tuning.as<MultirotorTuning>().rotors - 1.0});
       fly.finish();

@@ -4,6 +4,10 @@
 
 namespace jugend {
 
+void read_share(TableReader& table, const char* key, double low, double& value) {
+  if (const auto found = table.number(key, {low, 1})) value = *found;
+}
+
 void read_run_cue(TableReader& cue, CueList& into, std::function<void(Actor&, double, double)> set) {
   const auto run = cue.numbers("run", 2, {-1, 1});
   if (!run) return;

@@ -24,10 +24,8 @@ class TrackedVehicleLabKind final : public WheeledLabKind<TrackedTuning> {
     if (const DocValue* table = cue.table("drive")) {
       TableReader drive(*table, cue.file(), cue.path_of("drive."));
       TrackedIntent wanted;
-      const auto share = [&](const char* key, double low, double& value) {
-        if (const auto found = drive.number(key, {low, 1})) value = *found;
-      };
-      share("throttle", -1, wanted.throttle), share("steer", -1, wanted.steer), share("brake", 0, wanted.brake);
+      read_share(drive, "throttle", -1, wanted.throttle), read_share(drive, "steer", -1, wanted.steer),
+          read_share(drive, "brake", 0, wanted.brake);
       drive.finish();
       into.add([wanted](Stage& stage, std::size_t actor) { stage.actor(actor).as<TrackedControls>().drive = wanted; });
     }

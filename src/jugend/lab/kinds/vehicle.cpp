@@ -22,11 +22,9 @@ class VehicleLabKind final : public WheeledLabKind<VehicleTuning> {
     if (const DocValue* table = cue.table("drive")) {
       TableReader drive(*table, cue.file(), cue.path_of("drive."));
       VehicleIntent wanted;
-      const auto share = [&](const char* key, double low, double& value) {
-        if (const auto found = drive.number(key, {low, 1})) value = *found;
-      };
-      share("throttle", -1, wanted.throttle), share("brake", 0, wanted.brake), share("steer", -1, wanted.steer);
-      share("hand_brake", 0, wanted.hand_brake), share("lean", -1, wanted.lean);
+      read_share(drive, "throttle", -1, wanted.throttle), read_share(drive, "brake", 0, wanted.brake),
+          read_share(drive, "steer", -1, wanted.steer);
+      read_share(drive, "hand_brake", 0, wanted.hand_brake), read_share(drive, "lean", -1, wanted.lean);
       if (const auto shift = drive.whole("shift", {-1, 1})) wanted.shift = *shift;
       drive.finish();
       into.add([wanted](Stage& stage, std::size_t actor) { stage.actor(actor).as<VehicleControls>().drive = wanted; });

@@ -11,6 +11,8 @@ namespace {
 
 constexpr double fresh_water = 1000;  // kg/m³, for which drag ahead is stated
 constexpr int stations = 5;           // along the hull
+// Four at each station and three against swings; then rudder and keel.
+constexpr int most_drags = 4 * stations + 3, most_foils = 2;
 
 }  // namespace
 
@@ -35,8 +37,8 @@ struct Boat::Tick {
   const double dt;
   BodyFacts body;
   Vec3 upwards, ahead, up, right;  // against gravity; the body's own half-way through the tick
-  InlineList<Drag, 3 * stations + 8> drags;
-  InlineList<Foil, 2> foils;
+  InlineList<Drag, most_drags> drags;
+  InlineList<Foil, most_foils> foils;
   SpatialVector pushes{};  // thrust
 
   Vec3 place(double x, double y, double z = 0) const { return ahead * x + up * y + right * z; }
@@ -115,10 +117,10 @@ struct Boat::Tick {
     feel_foil(t.keel, 0, 0);
   }
 
-  /// Its forces as those of dampers, each with the coefficient that it has at `motion`: so nothing gains
-  /// energy, however stiff it is.
+  /// Its forces as those of dampers, each with a coefficient that is held: so nothing gains energy, however stiff it
+  /// is.
   struct Dampers {
-    InlineList<Drag, 3 * stations + 10> each;
+    InlineList<Drag, most_drags + most_foils> each;
     SpatialVector force(const SpatialVector& pushes, const SpatialVector& motion) const {
       SpatialVector sum = pushes;
       for (const Drag& d : each) sum += d.along * (-d.linear * (dot(d.along, motion) - d.flow));

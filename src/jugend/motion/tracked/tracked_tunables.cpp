@@ -87,6 +87,8 @@ const Tunables& tracked_tunables() {
 
 void check(const TrackedTuning& tuning) {
   check_ranges(tracked_tunables(), &tuning);
+  if (tuning.drive.by == DriveBy::engine && !tuning.drive.engine.automatic)
+    throw InputError({{}, "drive.engine.automatic", "false", "true: a tracked vehicle has no gear lever", {}});
   if (tuning.suspension.bump > tuning.suspension.rest_length) {
     throw InputError({{},
                       "spring.bump",

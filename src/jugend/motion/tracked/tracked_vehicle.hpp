@@ -20,13 +20,13 @@ struct TrackedTuning {
   double radius = 0.3;         ///< m of the wheels, track included
   double spin_inertia = 4;     ///< kg m² of one track and its wheels, about their axles
   SuspensionTuning suspension;
-  TyreTuning tread;        ///< of the track on the ground
-  double turn_rate = 0.8;  ///< rad/s that tracks which do not slip turn it by, at full steering
-  double turn_acceleration = 2;
-  double turn_grip = 1;   ///< share of the weight by which one track pulls ahead and the other back, at the most
-  DriveTuning drive;      ///< as outcomes or as a force over speed
-  double brakes = 4;      ///< m/s² at full pedal
-  double drag = 0.6;      ///< N/(m/s)²: ½ ρ c A
+  TyreTuning tread;              ///< of the track on the ground
+  double turn_rate = 0.8;        ///< rad/s that tracks which do not slip turn it by, at full steering
+  double turn_acceleration = 2;  ///< rad/s² by which that is told more or less
+  double turn_grip = 1;          ///< share of the weight by which one track pulls ahead and the other back, at the most
+  DriveTuning drive;             ///< of both tracks together; an engine shifts by itself
+  double brakes = 4;             ///< m/s² at full pedal
+  double drag = 0.6;             ///< N/(m/s)²: ½ ρ c A
   bool hold = true;       ///< brakes by itself while nothing is asked for; on the spot it turns without creeping away
   bool keep_down = true;  ///< turns no faster than leaves its tracks on level ground
   GroundSense ground_probe = GroundSense::ray;

@@ -91,22 +91,23 @@ TyreSize size_tyre(double load, std::span<const TyrePoint> points) {
     if (p.angle > 1.5) throw InputError({{}, "angle", as_text(p.angle) + " rad", "at most 1.5 rad", {}});
     highest = std::max(highest, p.force), steepest = std::max(steepest, 1 / std::tan(p.angle));
   }
-  // By golden section on the logarithm of the shape, from wholly sliding at the first point to hardly bent at the last.
-  constexpr double golden = 0.61803398874989485;
-  double low = std::log(1e-3 * steepest), high = std::log(steepest);
-  for (int coarse = 0, best = 0; coarse < 2; ++coarse) {  // its valley first: the points may make more than one
-    constexpr int pieces = 200;
-    const double from = low, step = (high - low) / pieces;
-    for (int i = 0; i <= pieces; ++i) {
-      if (missed_by(load, points, std::exp(from + i * step)) < missed_by(load, points, std::exp(from + best * step)))
-        best = i;
-    }
-    low = from + std::max(0, best - 1) * step, high = from + std::min(pieces, best + 1) * step, best = 0;
+  // On the logarithm of the shape, from wholly sliding at the first point to hardly bent at the last: first the deepest
+  // valley, since the points may make more than one, then its floor by golden section.
+  const auto missed = [&](double shape) { return missed_by(load, points, std::exp(shape)); };
+  constexpr int pieces = 2000;
+  const double from = std::log(1e-3 * steepest), step = std::log(1e3) / pieces;
+  int best = 0;
+  for (int i = 1; i <= pieces; ++i) {
+    if (missed(from + i * step) < missed(from + best * step)) best = i;
   }
-  for (int i = 0; i < 80; ++i) {
+  constexpr double golden = 0.61803398874989485;
+  double low = from + (best - 1) * step, high = from + (best + 1) * step;
+  for (int i = 0; i < 60; ++i) {
     const double a = high - golden * (high - low), b = low + golden * (high - low);
-    (missed_by(load, points, std::exp(a)) < missed_by(load, points, std::exp(b)) ? high : low) =
-        missed_by(load, points, std::exp(a)) < missed_by(load, points, std::exp(b)) ? b : a;
+    if (missed(a) < missed(b))
+      high = b;
+    else
+      low = a;
   }
   const double bend = std::exp(0.5 * (low + high)), grip = best_grip(load, points, bend);
   return {grip, 3 * grip * bend, std::atan(1 / bend),

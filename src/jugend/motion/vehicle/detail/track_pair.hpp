@@ -44,9 +44,9 @@ class TrackPair {
     shared_ = by_mean - by_across;
     const double free = own_left * own_right - shared_ * shared_;
     const bool both = !left().locked && !right().locked;
-    gives_left = left().locked ? 0 : both ? own_right / free : 1 / own_left;
-    gives_right = right().locked ? 0 : both ? own_left / free : 1 / own_right;
-    gives_across = both ? -shared_ / free : 0;
+    gives_left_ = left().locked ? 0 : both ? own_right / free : 1 / own_left;
+    gives_right_ = right().locked ? 0 : both ? own_left / free : 1 / own_right;
+    gives_across_ = both ? -shared_ / free : 0;
   }
 
   /// The rates as far as they are known, in the first stage or the second.
@@ -58,22 +58,22 @@ class TrackPair {
     for (Side& side : sides) side.rate = first ? side.stops : -side.stops;
     const double known_left = from_left - (right().locked ? shared_ * right().rate : 0);
     const double known_right = from_right - (left().locked ? shared_ * left().rate : 0);
-    if (!left().locked) sides[0].rate = gives_left * known_left + gives_across * known_right;
-    if (!right().locked) sides[1].rate = gives_right * known_right + gives_across * known_left;
+    if (!left().locked) sides[0].rate = gives_left_ * known_left + gives_across_ * known_right;
+    if (!right().locked) sides[1].rate = gives_right_ * known_right + gives_across_ * known_left;
   }
 
   /// rad/s² of both, once the body's rates are known.
   std::array<double, 2> rates(double g, const SpatialVector& body) const {
     const double by_left = g * dot(left().pulls, body), by_right = g * dot(right().pulls, body);
-    return {left().rate + gives_left * by_left + gives_across * by_right,
-            right().rate + gives_right * by_right + gives_across * by_left};
+    return {left().rate + gives_left_ * by_left + gives_across_ * by_right,
+            right().rate + gives_right_ * by_right + gives_across_ * by_left};
   }
 
   /// What the spins give way by is taken off the body's matrix: g² Pᵀ (gives) P, by sums of squares.
   void take_off(double g, SpatialMatrix& matrix) const {
-    matrix.add(-g * g * (gives_left - gives_across), left().pulls);
-    matrix.add(-g * g * (gives_right - gives_across), right().pulls);
-    matrix.add(-g * g * gives_across, left().pulls + right().pulls);
+    matrix.add(-g * g * (gives_left_ - gives_across_), left().pulls);
+    matrix.add(-g * g * (gives_right_ - gives_across_), right().pulls);
+    matrix.add(-g * g * gives_across_, left().pulls + right().pulls);
   }
 
  private:
@@ -128,7 +128,7 @@ class TrackPair {
   }
 
   double told_ = 0, most_ = 0, held_ = 0, h_ = 0, shared_ = 0;
-  double gives_left = 0, gives_right = 0, gives_across = 0;  // 1/(kg m²): by how much torques on the sides turn them
+  double gives_left_ = 0, gives_right_ = 0, gives_across_ = 0;  // 1/(kg m²): by how much torques on the sides turn them
   Tie across_, mean_;
 };
 
