@@ -21,7 +21,7 @@ void World::refilter() { parts_->filters_changed = true; }
 void World::set_threads(int threads) { parts_->workers.set_threads(threads); }
 std::span<const ContactEvent> World::events() const { return parts_->events; }
 std::span<const JointEvent> World::broken() const { return parts_->broken; }
-std::size_t World::contact_points() const { return parts_->solver.point_count(); }
+std::size_t World::contact_points() const { return parts_->islands.point_count(); }
 Vec3 World::gravity(const Vec3& at) const { return parts_->field.at(at); }
 BodyId World::id_of(std::uint32_t index) const { return {index, parts_->state.bodies[index].generation}; }
 bool World::stirs(const Pair& pair) const { return (parts_->stirring[pair.a] | parts_->stirring[pair.b]) != 0; }

@@ -1,5 +1,7 @@
 // Which bodies are near one another, where they touch, and whom a touch wakes.
 #include <algorithm>
+#include <functional>
+#include <iterator>
 #include <jugend/base/fetch.hpp>
 #include <jugend/world/detail/narrow.hpp>
 #include <jugend/world/detail/parts.hpp>
@@ -201,10 +203,10 @@ void World::join_contacts_of_abutting() {
   for (std::size_t i = 1; i < parts_->first_of_body.size(); ++i)
     parts_->first_of_body[i] += parts_->first_of_body[i - 1];
   parts_->pairs_of_body.resize(count);
-  parts_->parent.assign(parts_->first_of_body.begin(), parts_->first_of_body.end());
+  parts_->next_pair.assign(parts_->first_of_body.begin(), parts_->first_of_body.end());
   for (const std::uint32_t p : parts_->active) {
     if (const std::uint32_t i = of_one(parts_->state.pairs[p]); i != none)
-      parts_->pairs_of_body[parts_->parent[i]++] = p;
+      parts_->pairs_of_body[parts_->next_pair[i]++] = p;
   }
   parts_->workers.over(parts_->state.awake.size(), piece, [&](std::size_t first, std::size_t last) {
     for (std::size_t k = first; k < last; ++k) {
@@ -280,10 +282,12 @@ void World::settle_pairs(double dt, int part) {
         c.normal, a.velocity + cross(a.spin, c.points[0].lever_a) - b.velocity - cross(b.spin, c.points[0].lever_b));
   }
   if (part > 0) return;
-  // From the back, since the last pair takes the place of one that goes.
-  for (std::size_t k = parts_->active.size(); k-- > 0;) {
-    if (parts_->state.pairs[parts_->active[k]].lost) remove_pair(parts_->active[k]);
-  }
+  std::vector<std::uint32_t>& lost = parts_->lost;
+  lost.clear();
+  std::ranges::copy_if(parts_->active, std::back_inserter(lost),
+                       [&](std::uint32_t place) { return parts_->state.pairs[place].lost; });
+  std::ranges::sort(lost, std::greater{});  // from the back, since the last pair takes the place of one that goes
+  std::ranges::for_each(lost, [&](std::uint32_t place) { remove_pair(place); });
 }
 
 void World::wake_slot(std::uint32_t index) {

@@ -53,10 +53,10 @@ void World::inner_step(double dt, int part, int parts) {
   settle_pairs(dt, part);
   refresh_lists();
   list_active();
-  parts_->solver.run(
-      parts_->state, parts_->workers,
-      {dt, parts_of(dt, longest_substep), part, parts, parts_->tolerance, 20 * parts_->tolerance, 3 * parts_->scale,
-       parts_->scale, &parts_->field, &parts_->shapes.all(), parts_->active, parts_->water});
+  parts_->islands.run(parts_->state, parts_->workers,
+                      {dt, parts_of(dt, longest_substep), part, parts, parts_->tolerance, 20 * parts_->tolerance,
+                       3 * parts_->scale, parts_->scale, &parts_->field, &parts_->shapes.all(), parts_->water},
+                      parts_->active);
   const bool last = part + 1 == parts;
   tell_contacts(dt, part, parts);
   tell_joints(last);
@@ -96,6 +96,9 @@ void World::list_active() {
   for (std::uint32_t i = 0; i < parts_->state.pairs.size(); ++i) {
     if (stirs(parts_->state.pairs[i])) parts_->active.push_back(i);
   }
+  // Not in the order of their places, which others that come and go change.
+  const auto bodies = [&](std::uint32_t i) { return std::pair(parts_->state.pairs[i].a, parts_->state.pairs[i].b); };
+  std::ranges::sort(parts_->active, {}, bodies);
 }
 
 /// Boxes in the tree are wider than their bodies by a margin and by where they are headed, so that most can
@@ -232,16 +235,7 @@ void World::put_to_sleep(double dt) {
     any |= body.still_for >= asleep_after;
   }
   if (!any) return;
-  parts_->parent.resize(parts_->state.bodies.size());
-  for (const std::uint32_t i : parts_->state.awake) parts_->parent[i] = i;
-  const auto root = [&](std::uint32_t i) {
-    while (parts_->parent[i] != i) i = parts_->parent[i] = parts_->parent[parts_->parent[i]];
-    return i;
-  };
-  const auto join = [&](std::uint32_t a, std::uint32_t b) {
-    const std::uint32_t ra = root(a), rb = root(b);
-    parts_->parent[std::max(ra, rb)] = std::min(ra, rb);
-  };
+  parts_->resting.start(parts_->state.bodies.size(), parts_->state.awake);
   const auto up = [&](std::uint32_t i) {
     return i != none && parts_->state.bodies[i].dynamic() && !parts_->state.bodies[i].asleep;
   };
@@ -249,20 +243,20 @@ void World::put_to_sleep(double dt) {
     const Pair& pair = parts_->state.pairs[place];
     if (!pair.was_touching || pair.sensor) continue;
     const bool a = up(pair.a), b = up(pair.b);
-    if (a && b) join(pair.a, pair.b);
+    if (a && b) parts_->resting.join(pair.a, pair.b);
     if (a && parts_->state.bodies[pair.b].moving()) parts_->state.bodies[pair.a].still_for = 0;
     if (b && parts_->state.bodies[pair.a].moving()) parts_->state.bodies[pair.b].still_for = 0;
   }
   for (const Joint& joint : parts_->state.joints) {
-    if (joint.alive && up(joint.a) && up(joint.b)) join(joint.a, joint.b);
+    if (joint.alive && up(joint.a) && up(joint.b)) parts_->resting.join(joint.a, joint.b);
   }
   // The least rested of each island decides. Kept at the root.
   for (const std::uint32_t i : parts_->state.awake) {
-    const std::uint32_t r = root(i);
+    const std::uint32_t r = parts_->resting.root(i);
     parts_->state.bodies[r].still_for = std::min(parts_->state.bodies[r].still_for, parts_->state.bodies[i].still_for);
   }
   for (const std::uint32_t i : parts_->state.awake) {
-    const std::uint32_t r = root(i);
+    const std::uint32_t r = parts_->resting.root(i);
     if (parts_->state.bodies[r].still_for < asleep_after) continue;
     Body& body = parts_->state.bodies[i];
     body.velocity = body.spin = {};

@@ -50,7 +50,9 @@ World::World() : parts_(Shared<Parts>::make()) {
   constexpr std::size_t few = 64;
   parts_->state.pairs.reserve(few), parts_->state.contacts.reserve(few);
   parts_->state.free_single.reserve(few), parts_->state.free_block.reserve(few);
-  for (auto* list : {&parts_->active, &parts_->moved, &parts_->newcomers, &parts_->pairs_of_body}) list->reserve(few);
+  for (auto* list : {&parts_->active, &parts_->moved, &parts_->lost, &parts_->newcomers, &parts_->pairs_of_body})
+    list->reserve(few);
+  parts_->islands.reserve(few);
   parts_->found.reserve(few), parts_->events.reserve(few), parts_->needed.reserve(few);
 }
 

@@ -271,7 +271,8 @@ void Solver::ContactLanes<L>::positions() {
                L::of(s.give_).where(~apart_still)};
   }
   L fastest = zero;
-  for (std::size_t k = 0; k < most; ++k) fastest = larger(fastest, zero - speed(points[k], duo));
+  for (std::size_t k = 0; k < most; ++k)  // a contact's own points: what others beside it have more is no touch
+    fastest = larger(fastest, (zero - speed(points[k], duo)).where(zero < points[k].mass, zero));
   Doubles4 approach;
   fastest.store(approach);
   for (std::size_t lane = 0; lane < rows.count; ++lane) rows.at[lane]->approach = approach.at[lane];

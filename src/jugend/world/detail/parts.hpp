@@ -1,8 +1,8 @@
 // What a world is made of, kept out of its header.
 #pragma once
 
+#include <jugend/world/detail/islands.hpp>
 #include <jugend/world/detail/register.hpp>
-#include <jugend/world/detail/solver.hpp>
 #include <jugend/world/detail/state.hpp>
 #include <jugend/world/world.hpp>
 
@@ -14,7 +14,7 @@ struct World::Parts {
   world_state::State state;
   GravityField field;
   std::vector<Pool> pools;
-  world_state::Solver solver;
+  world_state::Islands islands;
   Workers workers;
   world_state::Register<Shape> shapes;
   world_state::Register<std::string> names;
@@ -38,7 +38,8 @@ struct World::Parts {
   std::vector<world_state::Water> water;  // of each body; empty where there are no pools
   std::vector<int> neighbours;            // of each body, that all but touch it
   std::vector<double> struck;             // m/s by which what it meets in this step may change each body's velocity
-  std::vector<std::uint32_t> active, moved, parent, first_of_body, pairs_of_body, newcomers;
+  world_state::Sets resting;              // that touch or are joined
+  std::vector<std::uint32_t> active, moved, lost, next_pair, first_of_body, pairs_of_body, newcomers;
 };
 
 }  // namespace jugend

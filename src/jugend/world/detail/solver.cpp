@@ -30,23 +30,16 @@ void Solver::colour(State& state) {
     if (moved(b)) taken_[b] |= bit;
     return colour;
   };
-  const auto solver_of = [&](std::uint32_t body) { return body == none ? 0u : state.bodies[body].solver; };
-  for (std::uint32_t j = 0; j < state.joints.size(); ++j) {
-    const Joint& joint = state.joints[j];
-    if (!joint.alive) continue;
-    const std::uint32_t a = solver_of(joint.a), b = solver_of(joint.b);
-    if (!moved(a) && !moved(b)) continue;
+  for (const std::uint32_t j : batch_.joints) {
+    const std::uint32_t a = place_of(state, state.joints[j].a), b = place_of(state, state.joints[j].b);
     const std::uint32_t c = choose(a, b);
     pending_joints_.push_back({a, b, j, c, 0});
     ++joint_count[c];
   }
-  for (const std::uint32_t i : settings_.pairs) {
+  for (const std::uint32_t i : batch_.pairs) {
     const Pair& pair = state.pairs[i];
-    const std::uint32_t rows = pair.watched ? std::max<std::uint32_t>(pair.count, 1) : pair.count;
-    if (rows == 0) continue;
-    const std::uint32_t a = state.bodies[pair.a].solver, b = state.bodies[pair.b].solver;
-    if (!moved(a) && !moved(b)) continue;
-    for (std::uint32_t k = 0; k < rows; ++k) {
+    const std::uint32_t a = place_of(state, pair.a), b = place_of(state, pair.b);
+    for (std::uint32_t k = 0; k < pair.rows(); ++k) {
       const std::uint32_t c = choose(a, b);
       pending_contacts_.push_back({a, b, pair.first + k, c, i});
       ++contact_count[c];
@@ -82,7 +75,7 @@ void Solver::lay_out_rows(const State& state, const Counts& contact_count, const
   for (ContactRow& row : contacts_) {
     row.first = points;
     row.count = state.contacts[row.contact].count;
-    points += 4;  // another look may find more
+    points += points_a_row;
   }
   points_.resize(points);
 }
@@ -159,8 +152,30 @@ void Solver::load_rows(State& state, const Workers& workers) {
       [&](JointRow& row) { load_joint(state, row); });
 }
 
-void Solver::run(State& state, const Workers& workers, const Settings& settings) {
-  settings_ = settings;
+void Solver::reserve(std::size_t bodies, std::size_t contacts, std::size_t joints) {
+  constexpr std::size_t few = 64;  // from the start, as of the world: what a small scene comes to need
+  const auto make_room = [](auto& list, std::size_t count) {
+    if (list.capacity() < count) list.reserve(std::max({few, count, 2 * list.capacity()}));
+  };
+  make_room(bodies_, bodies + 1), make_room(poses_, bodies + 1), make_room(rails_, bodies);
+  make_room(hit_in_, bodies + 1), make_room(taken_, bodies + 1);
+  make_room(contacts_, contacts), make_room(points_, points_a_row * contacts), make_room(joints_, joints);
+  make_room(pending_contacts_, contacts), make_room(pending_joints_, joints), make_room(colours_, most_colours);
+}
+
+void Solver::run(State& state, const Workers& workers, const Settings& settings, const Batch& batch) {
+  settings_ = settings, batch_ = batch;
+  load_bodies(state, workers);
+  if (batch.flies) {
+    fly();
+    return store_bodies(state, workers);
+  }
+  solve_together(state, workers);
+  store(state, workers);
+}
+
+void Solver::solve_together(State& state, const Workers& workers) {
+  const Settings& settings = settings_;
   h_ = settings.dt / settings.substeps;
   const double omega = 2 * pi * std::min(stiffest, 0.25 / h_);
   const double damp = 2 * damping_ratio + h_ * omega, firm = h_ * omega * damp;
@@ -168,7 +183,6 @@ void Solver::run(State& state, const Workers& workers, const Settings& settings)
   mass_share_ = firm / (1 + firm);
   give_ = 1 / (1 + firm);
 
-  load_bodies(state, workers);
   colour(state);
   load_rows(state, workers);
   const auto bodies = [&](auto&& work) {
@@ -213,7 +227,6 @@ void Solver::run(State& state, const Workers& workers, const Settings& settings)
     bodies([&](std::size_t i) { kick(i); });
   }
   velocities(Phase::last);
-  store(state, workers);
 }
 
 void Solver::store(State& state, const Workers& workers) {

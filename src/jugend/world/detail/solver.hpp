@@ -120,6 +120,12 @@ struct JointRow {
   Vec3 axial;                                  // what those along the axis came to over the step, as it turned
 };
 
+/// What is solved together: bodies that are awake, pairs and joints among them and with what moves by no force.
+struct Batch {
+  std::span<const std::uint32_t> bodies, pairs, joints;
+  bool flies = false;  // nothing touches or holds them
+};
+
 /// What a row is solved for: the positions that the drift will reach; after it velocities; those after the last kick.
 enum class Phase : std::uint8_t { positions, velocities, last };
 
@@ -128,10 +134,6 @@ class Levers;
 
 class Solver {
  public:
-  Solver() {  // as of the world: what a small scene needs
-    constexpr std::size_t few = 64;
-    contacts_.reserve(few), points_.reserve(4 * few), pending_contacts_.reserve(few), colours_.reserve(most_colours);
-  }
   struct Settings {
     double dt = 0;
     int substeps = 1;
@@ -142,13 +144,12 @@ class Solver {
     double scale = 1;         // length scale
     const GravityField* field = nullptr;
     const std::vector<Shape>* shapes = nullptr;
-    std::span<const std::uint32_t> pairs;  // those with a body that is awake or moved
-    std::span<const Water> water;          // of each body, or empty
+    std::span<const Water> water;  // of each body, or empty
   };
-  /// Solves and moves the awake and kinematic bodies.
-  void run(State& state, const Workers& workers, const Settings& settings);
-
-  std::size_t point_count() const { return points_.size(); }
+  static constexpr std::size_t points_a_row = 4;  // another look may find more than there are
+  void reserve(std::size_t bodies, std::size_t contacts, std::size_t joints);
+  /// Solves and moves the batch's bodies.
+  void run(State& state, const Workers& workers, const Settings& settings, const Batch& batch);
 
  private:
   static constexpr std::size_t body_grain = 128;   // of them at a time to a thread
@@ -159,6 +160,12 @@ class Solver {
 
   static void feel(const Water& water, SolverPose& p);
   void load_bodies(State& state, const Workers& workers);
+  void load_body(State& state, std::size_t place, std::uint32_t index);
+  void list_rails(const State& state);
+  std::uint32_t place_of(const State& state, std::uint32_t body) const;
+  int steps_in_flight(std::size_t i) const;
+  void fly();
+  void solve_together(State& state, const Workers& workers);
   using Counts = std::array<std::size_t, most_colours>;
   void colour(State& state);
   void lay_out_rows(const State& state, const Counts& contact_count, const Counts& joint_count);
@@ -172,7 +179,7 @@ class Solver {
   void by_four(std::span<ContactRow> rows, Asked&& asked, Solve&& solve);
 
   /// Is it moved by forces? Those that are stand last.
-  bool moves(const SolverBody* body) const { return body > &bodies_[rails_]; }
+  bool moves(const SolverBody* body) const { return body > &bodies_[rails_.size()]; }
   void fetch(const ContactRow& row) const;
   void load_contact(const State& state, ContactRow& row);
   void weigh(ContactRow& row);
@@ -223,10 +230,11 @@ class Solver {
   void refresh_inertia(std::size_t i);
 
   Settings settings_;
+  Batch batch_;
   double h_ = 0;                                      // s, a sub-step
   double kick_ = 1;                                   // the last kick, as a share of a sub-step
   double bias_rate_ = 0, mass_share_ = 1, give_ = 0;  // of soft constraints
-  std::size_t rails_ = 0;                             // bodies that move by no force, the first
+  std::vector<std::uint32_t> rails_;                  // kinematic bodies that it touches, in rising order: the first
   std::vector<SolverBody> bodies_;
   std::vector<SolverPose> poses_;
   std::vector<ContactRow> contacts_;

@@ -25,63 +25,85 @@ void Solver::feel(const Water& water, SolverPose& p) {
   p.linear_damping += water.drag, p.angular_damping += water.drag;
 }
 
+/// Those that its pairs and joints name.
+void Solver::list_rails(const State& state) {
+  rails_.clear();
+  const auto add = [&](std::uint32_t body) {
+    if (body == none || state.bodies[body].kind != BodyKind::kinematic) return;
+    const auto at = std::ranges::lower_bound(rails_, body);
+    if (at == rails_.end() || *at != body) rails_.insert(at, body);
+  };
+  for (const std::uint32_t i : batch_.pairs) add(state.pairs[i].a), add(state.pairs[i].b);
+  for (const std::uint32_t i : batch_.joints) add(state.joints[i].a), add(state.joints[i].b);
+}
+
+/// A body's place among those of the solver; 0 for what stands still.
+std::uint32_t Solver::place_of(const State& state, std::uint32_t body) const {
+  if (body == none) return 0;
+  if (state.bodies[body].kind != BodyKind::kinematic) return state.bodies[body].solver;
+  return 1 + static_cast<std::uint32_t>(std::ranges::lower_bound(rails_, body) - rails_.begin());
+}
+
 void Solver::load_bodies(State& state, const Workers& workers) {
-  const std::size_t count = 1 + state.kinematic.size() + state.awake.size();
-  bodies_.resize(count);
-  poses_.resize(count);
+  list_rails(state);
+  const std::size_t fixed = 1 + rails_.size();
+  bodies_.resize(fixed + batch_.bodies.size());
+  poses_.resize(bodies_.size());
   bodies_[0] = {};
   poses_[0] = {};
   poses_[0].body = none;
-  const auto load = [&](std::size_t place, std::uint32_t index) {
-    Body& body = state.bodies[index];
-    body.solver = static_cast<std::uint32_t>(place);
-    SolverBody& s = bodies_[place];
-    SolverPose& p = poses_[place];
-    s = {};
-    s.velocity = body.velocity, s.spin = body.spin;
-    p = {body.centre,
-         body.pose.orientation,
-         {},
-         0,
-         {},
-         body.dynamic() ? 1 / body.mass : 0,
-         body.moments,
-         body.principal,
-         body.linear_damping,
-         body.angular_damping,
-         body.speed_limit,
-         body.spin_limit,
-         index,
-         body.locks,
-         body.dynamic(),
-         false,
-         false};
-    if (!body.dynamic()) return;
-    const Vec3 moves = free_axes(body.locks, lock::move_x), turns = free_axes(body.locks, lock::turn_x);
-    s.velocity = times(s.velocity, moves);
-    s.spin = times(s.spin, turns);
-    s.inverse_mass = moves / body.mass;
-    s.inverse_inertia = inverse_inertia_of(p);
-    const double weight = 1 - (body.group == 0 ? 0.0 : state.lift_of(body.group));
-    p.steady = (body.force + body.steady_force) / body.mass;
-    if (body.has_own_gravity) {
-      p.steady += body.own_gravity * weight;
-    } else {
-      p.gravity_share = body.gravity_scale * weight;
+  for (std::size_t i = 0; i < rails_.size(); ++i) load_body(state, 1 + i, rails_[i]);
+  workers.over(batch_.bodies.size(), body_grain, [&](std::size_t first, std::size_t last) {
+    for (std::size_t i = first; i < last; ++i) {
+      state.bodies[batch_.bodies[i]].solver = static_cast<std::uint32_t>(fixed + i);
+      load_body(state, fixed + i, batch_.bodies[i]);
     }
-    p.torque = body.torque + body.steady_torque;
-    if (!settings_.water.empty()) feel(settings_.water[index], p);
-    feel_gravity(place);
-    const Vec3& m = body.moments;
-    const double spread = std::max({m.x, m.y, m.z}) - std::min({m.x, m.y, m.z});
-    p.tumbles = spread > 1e-9 * m.x && (body.locks & lock::turn) == 0;
-    p.needle = spread > 30 * std::min({m.x, m.y, m.z});
-  };
-  rails_ = state.kinematic.size();
-  for (std::size_t i = 0; i < rails_; ++i) load(1 + i, state.kinematic[i]);
-  workers.over(state.awake.size(), body_grain, [&](std::size_t first, std::size_t last) {
-    for (std::size_t i = first; i < last; ++i) load(1 + rails_ + i, state.awake[i]);
   });
+}
+
+void Solver::load_body(State& state, std::size_t place, std::uint32_t index) {
+  const Body& body = state.bodies[index];
+  SolverBody& s = bodies_[place];
+  SolverPose& p = poses_[place];
+  s = {};
+  s.velocity = body.velocity, s.spin = body.spin;
+  p = {body.centre,
+       body.pose.orientation,
+       {},
+       0,
+       {},
+       body.dynamic() ? 1 / body.mass : 0,
+       body.moments,
+       body.principal,
+       body.linear_damping,
+       body.angular_damping,
+       body.speed_limit,
+       body.spin_limit,
+       index,
+       body.locks,
+       body.dynamic(),
+       false,
+       false};
+  if (!body.dynamic()) return;
+  const Vec3 moves = free_axes(body.locks, lock::move_x), turns = free_axes(body.locks, lock::turn_x);
+  s.velocity = times(s.velocity, moves);
+  s.spin = times(s.spin, turns);
+  s.inverse_mass = moves / body.mass;
+  s.inverse_inertia = inverse_inertia_of(p);
+  const double weight = 1 - (body.group == 0 ? 0.0 : state.lift_of(body.group));
+  p.steady = (body.force + body.steady_force) / body.mass;
+  if (body.has_own_gravity) {
+    p.steady += body.own_gravity * weight;
+  } else {
+    p.gravity_share = body.gravity_scale * weight;
+  }
+  p.torque = body.torque + body.steady_torque;
+  if (!settings_.water.empty()) feel(settings_.water[index], p);
+  feel_gravity(place);
+  const Vec3& m = body.moments;
+  const double spread = std::max({m.x, m.y, m.z}) - std::min({m.x, m.y, m.z});
+  p.tumbles = spread > 1e-9 * m.x && (body.locks & lock::turn) == 0;
+  p.needle = spread > 30 * std::min({m.x, m.y, m.z});
 }
 
 void Solver::feel_gravity(std::size_t i) {
@@ -143,20 +165,42 @@ void Solver::refresh_inertia(std::size_t i) {
   if (poses_[i].dynamic) bodies_[i].inverse_inertia = inverse_inertia_of(poses_[i]);
 }
 
+/// How many steps a body needs to which nothing happens but its forces: one, but for what turns, or is held back, by
+/// more than a little in a step.
+int Solver::steps_in_flight(std::size_t i) const {
+  constexpr double little_turn = 0.05, little_damping = 0.01;  // rad; share of the speed
+  const SolverPose& p = poses_[i];
+  if (settings_.field->has_zones()) return settings_.substeps;
+  const bool steady = !p.tumbles && p.torque == Vec3{};
+  const double turn = steady ? 0 : norm(bodies_[i].spin) + norm(bodies_[i].inverse_inertia * p.torque) * settings_.dt;
+  const double need =
+      settings_.dt * std::max(turn / little_turn, std::max(p.linear_damping, p.angular_damping) / little_damping);
+  return need < settings_.substeps ? std::max(1, static_cast<int>(std::ceil(need))) : settings_.substeps;
+}
+
+void Solver::fly() {
+  for (std::size_t i = 1; i < bodies_.size(); ++i) {
+    const int steps = steps_in_flight(i);
+    h_ = settings_.dt / steps;
+    kick_ = 0.5;
+    kick(i);
+    for (int k = 1; k <= steps; ++k) {
+      drift(i, h_);
+      kick_ = k < steps ? 1.0 : 0.5;
+      kick(i);
+    }
+  }
+}
+
 void Solver::store_bodies(State& state, const Workers& workers) const {
-  workers.over(bodies_.size(), body_grain, [&](std::size_t first, std::size_t last) {
-    for (std::size_t i = std::max<std::size_t>(1, first); i < last; ++i) {
+  workers.over(batch_.bodies.size(), body_grain, [&](std::size_t first, std::size_t last) {
+    for (std::size_t i = 1 + rails_.size() + first; i < 1 + rails_.size() + last; ++i) {
       const SolverPose& p = poses_[i];
       Body& body = state.bodies[p.body];
-      if (p.dynamic) {
-        body.velocity = bodies_[i].velocity, body.spin = bodies_[i].spin;
-        body.centre = p.centre;
-        body.pose.orientation = p.orientation;
-        body.pose.position = body.centre - rotate(body.pose.orientation, body.local_centre);
-      } else {
-        body.pose = advanced(body.pose, body.velocity, body.spin, settings_.dt);
-        body.centre = body.pose.position;
-      }
+      body.velocity = bodies_[i].velocity, body.spin = bodies_[i].spin;
+      body.centre = p.centre;
+      body.pose.orientation = p.orientation;
+      body.pose.position = body.centre - rotate(body.pose.orientation, body.local_centre);
     }
   });
 }

@@ -1,6 +1,7 @@
 // All that a step changes, as plain arrays: what a snapshot copies and a hash reads. Inner to the world.
 #pragma once
 
+#include <algorithm>
 #include <jugend/base/sym3.hpp>
 #include <jugend/shape/dynamic_tree.hpp>
 #include <jugend/world/body.hpp>
@@ -36,7 +37,7 @@ struct Body {
   std::uint32_t shape = none, name = none;  // in the world's tables
   std::uint32_t leaf = none;                // in the tree
   std::uint32_t next_asleep = none;         // the ring of those that sleep together
-  std::uint32_t solver = 0;                 // among the solver's bodies in this step; 0: fixed
+  std::uint32_t solver = 0;                 // among its solver's bodies in this step; 0: no force moves it
   BodyKind kind = BodyKind::fixed;
   std::uint8_t locks = 0;
   bool alive = false, asleep = false, has_own_gravity = false, has_one_way = false, sensor = false, reports = false,
@@ -120,6 +121,8 @@ struct Pair {
   std::uint32_t event = none;  // of this tick, which tells its impulse
   double impulse = 0;          // N s along the normals in this tick
   Vec3 told, told_at;          // N on a in the tick's earlier steps, summed, and the middle of where it acted last
+  /// What the solver makes of it: one that is only watched may come to touch.
+  std::uint32_t rows() const { return watched ? std::max<std::uint32_t>(count, 1) : count; }
 };
 
 struct Joint {
