@@ -4,6 +4,7 @@
 #include <cmath>
 #include <jugend/motion/guidance/rail_motion.hpp>
 
+#include "../support/any_value.hpp"
 #include "../support/random.hpp"
 #include "../support/scene.hpp"
 
@@ -127,7 +128,7 @@ TEST(FaultsOnFoot, LegsTakeUpALandingOnceAtAnyRate) {
 
 TEST(FaultsOnFoot, LegsThatFoldQuiteComeUpAlikeAtEveryRate) {
   Random random(29);
-  for (int i = 0; i < 120; ++i) {
+  for (int i = 0; i < scenes_of(120); ++i) {
     const LegsTuning legs{.clearance = random.uniform(0.15, 0.6),
                           .frequency = random.uniform(2, 14),
                           .force_limit = random.uniform(1.5, 40)};
@@ -418,6 +419,34 @@ TEST(FaultsOnFoot, EventsOfForcedWalkersAreFinerThanTicks) {
     }
     EXPECT_NEAR(apex, 0.38, 1e-4) << hz;
     EXPECT_NEAR(landed, 0.38 + 0.38 / std::sqrt(1.5), 1e-3) << hz;
+  }
+}
+
+/// Whoever runs along a wall, and a little into it, loses no tick: low walls, that the foot alone meets, as well as
+/// high ones, of any direction, on land and on decks.
+TEST(FaultsOnFoot, NoTickIsLostAlongAWall) {
+  Random random(811);
+  for (int scene = 0; scene < scenes_of(240); ++scene) {
+    Scene s;
+    const double hz = rates[random.below(std::size(rates))], yaw = random.uniform(0, 2 * pi);
+    const double into = std::exp(random.uniform(std::log(1e-7), std::log(0.3))), height = random.uniform(0.35, 1);
+    const Vec3 deck = random.below(3) == 0 ? Vec3{} : Vec3{random.uniform(-5, 5), 0, random.uniform(-5, 5)};
+    const Quat turn = rotation({0, yaw, 0});
+    const Vec3 out = rotate(turn, {0, 0, 1}), along = rotate(turn, {1, 0, 0}), heading = normalised(along - out * into);
+    for (const auto& [half, at] :
+         {std::pair{Vec3{200, 1, 200}, Vec3{0, -1, 0}}, {Vec3{40, height / 2, 1}, Vec3{0, height / 2, 0} - out}})
+      s.stage.world.add({.shape = Box{half}, .pose = {at, turn}, .kind = BodyKind::kinematic, .velocity = deck});
+    const WalkerTuning tuning;
+    s.walker(out * (tuning.body.radius + 0.01) - along * 10, tuning);
+    const double share = random.uniform(0.1, 1), speed = tuning.run.top_speed * share * dot(heading, along);
+    s.intent().move = heading * share;
+    s.run(1, hz);
+    for (int i = 0; i < hz; ++i) {
+      const Vec3 before = s.state().position;
+      s.tick(1 / hz);
+      ASSERT_NEAR(dot((s.state().position - before) * hz - deck, along), speed, 0.02 * speed)
+          << "scene " << scene << ", " << hz << " Hz, a wall of " << height << " m, " << into << " into it";
+    }
   }
 }
 

@@ -118,7 +118,12 @@ double Walker::Body::ground_stretch(double time) {
   const bool holds = beyond.ground.walkable;
   const bool too_steep = !holds && !beyond.low && beyond.ground.found && dot(against, displacement) < 0;
   if (beyond.low) meet_wall(*beyond.low, beyond.hit.body, beyond.hit.point, velocity, spent);
-  if (too_steep) meet_wall(normalised(against), beyond.ground.body, beyond.ground.point, velocity, spent);
+  if (too_steep) {
+    // Away from it by more than a rounding, which would stop the foot again on its way along; and by so little that
+    // the next tick meets it at once.
+    if (walk.ground.walkable) state.position += normalised(against) * (1e-4 * skin);
+    meet_wall(normalised(against), beyond.ground.body, beyond.ground.point, velocity, spent);
+  }
   finish_ground_stretch(spent, barriers.clip(velocity));
   if (!holds && !too_steep && !beyond.low) {
     now += spent;
