@@ -111,9 +111,6 @@ double Solver::yield_along(const ContactRow& row, const PointRow& p, double inve
   return share > 1e-12 ? std::sqrt(share) : 0;
 }
 
-/// What lies deeper in one another than so many slops, a centimetre, began there: no load presses as far.
-constexpr double deep = 50;
-
 /// How much mass each point moves along the normal and across it.
 void Solver::weigh(ContactRow& row) {
   row.jams = false, row.bounded = row.reweigh;
@@ -125,7 +122,7 @@ void Solver::weigh(ContactRow& row) {
     p.yields = yield_along(row, p, inverse_mass);
     p.mass = p.yields > 0 ? 1 / inverse_mass : 0;
     row.jams |= p.yields > 0 && p.yields < free_yield;
-    row.bounded |= row.jams || p.separation < -deep * settings_.slop;
+    row.bounded |= row.jams || p.separation < -deep * settings_.tolerance;
     const Vec3 a1 = cross(p.lever_a, row.tangent_1), a2 = cross(p.lever_a, row.tangent_2);
     const Vec3 b1 = cross(p.lever_b, row.tangent_1), b2 = cross(p.lever_b, row.tangent_2);
     const double k11 = dot(times(inverse_masses, row.tangent_1), row.tangent_1) + dot(ia * a1, a1) + dot(ib * b1, b1);

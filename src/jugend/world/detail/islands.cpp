@@ -34,16 +34,18 @@ void each_link(const State& state, std::span<const std::uint32_t> pairs, Link&& 
 void Islands::find(const State& state, std::span<const std::uint32_t> pairs) {
   const std::size_t slots = state.bodies.size();
   sets_.start(slots, state.awake);
-  size_.resize(slots), links_.resize(slots), batch_of_.resize(slots);
-  for (const std::uint32_t i : state.awake) size_[i] = links_[i] = 0;
-  each_link(state, pairs, [&](bool, std::uint32_t, std::uint32_t body, std::uint32_t other) {
+  size_.resize(slots), links_.resize(slots), odd_.resize(slots), batch_of_.resize(slots);
+  for (const std::uint32_t i : state.awake)
+    size_[i] = links_[i] = 0, odd_[i] = state.bodies[i].locks != 0 || state.bodies[i].needle();
+  each_link(state, pairs, [&](bool joint, std::uint32_t place, std::uint32_t body, std::uint32_t other) {
     if (other != none) sets_.join(body, other);
     ++links_[body];
+    odd_[body] |= !joint && state.pairs[place].deep;
   });
   for (const std::uint32_t i : state.awake) {
     const std::uint32_t root = sets_.root(i);
     ++size_[root];
-    if (root != i) links_[root] += links_[i];
+    if (root != i) links_[root] += links_[i], odd_[root] |= odd_[i];
   }
 }
 
@@ -57,7 +59,7 @@ void Islands::make_batches(const State& state) {
       continue;
     }
     const bool flies = links_[i] == 0;
-    std::uint32_t& batch = open[flies];
+    std::uint32_t own = none, &batch = odd_[i] && !flies ? own : open[flies];
     if (batch == none || counts_[batch].bodies + size_[i] > (flies ? flying_in_batch : bodies_in_batch)) {
       batch = static_cast<std::uint32_t>(counts_.size());
       counts_.emplace_back();

@@ -265,7 +265,7 @@ void find_contacts(State& state, const std::vector<Shape>& shapes, Pair& pair, c
   pair.lost = !meet(state.tree.bounds(a.leaf), state.tree.bounds(b.leaf));
   const std::size_t old_count = pair.count;
   pair.count = 0;
-  pair.touching = false;
+  pair.touching = pair.deep = false;
   if (pair.lost || pair.ignored || pair.sensor) {
     pair.passing = pair.watched = false;
     return;
@@ -302,6 +302,7 @@ void find_contacts(State& state, const std::vector<Shape>& shapes, Pair& pair, c
       p.lever_b = p.point - b.centre - (fresh[i].ahead ? b.velocity * later : Vec3{});
       p.local = rotate(conjugate(a.pose.orientation), p.lever_a);
       pair.touching |= p.separation <= settings.tolerance;
+      pair.deep |= p.separation < -deep * settings.tolerance;
     }
   }
   hand_down(places, old_count, fresh.data(), count, same_place);

@@ -42,6 +42,9 @@ struct NarrowSettings {
   std::span<const double> struck;  // m/s, by body: what it meets may change its velocity by so much
 };
 
+/// In tolerances: what lies deeper in one another, a centimetre, began there. No load presses as far.
+constexpr double deep = 1000;
+
 /// Finds the pair's contacts anew and hands down the forces of those that were there before. Writes to the
 /// pair and its own places alone, so that pairs can be done at the same time.
 void find_contacts(State& state, const std::vector<Shape>& shapes, Pair& pair, const NarrowSettings& settings);

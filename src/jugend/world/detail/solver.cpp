@@ -158,6 +158,7 @@ void Solver::reserve(std::size_t bodies, std::size_t contacts, std::size_t joint
     if (list.capacity() < count) list.reserve(std::max({few, count, 2 * list.capacity()}));
   };
   make_room(bodies_, bodies + 1), make_room(poses_, bodies + 1), make_room(rails_, bodies);
+  make_room(free_, bodies + 1), make_room(pushed_, bodies + 1), make_room(given_before_, contacts);
   make_room(hit_in_, bodies + 1), make_room(taken_, bodies + 1);
   make_room(contacts_, contacts), make_room(points_, points_a_row * contacts), make_room(joints_, joints);
   make_room(pending_contacts_, contacts), make_room(pending_joints_, joints), make_room(colours_, most_colours);
@@ -185,6 +186,8 @@ void Solver::solve_together(State& state, const Workers& workers) {
 
   colour(state);
   load_rows(state, workers);
+  wedged_ = is_wedged(state);
+  if (wedged_) free_.resize(bodies_.size());
   const auto bodies = [&](auto&& work) {
     workers.over(bodies_.size(), body_grain, [&](std::size_t first, std::size_t last) {
       for (std::size_t i = std::max<std::size_t>(1, first); i < last; ++i) work(i);
@@ -212,6 +215,7 @@ void Solver::solve_together(State& state, const Workers& workers) {
   kick_ = 0.5;
   bodies([&](std::size_t i) { kick(i); });
   for (int sub = 0; sub < settings.substeps; ++sub) {
+    if (wedged_) note_given();
     rebound_all(state, workers);
     asked_ = false;
     each_colour(
@@ -223,10 +227,13 @@ void Solver::solve_together(State& state, const Workers& workers) {
           workers, [&](std::span<ContactRow> rows) { by_four(rows, comes, press); }, [](JointRow&) {});
     bodies([&](std::size_t i) { drift(i, h_); });
     velocities(Phase::velocities);
+    if (wedged_) take_back_gain();
     kick_ = sub + 1 < settings.substeps ? 1.0 : 0.5;
     bodies([&](std::size_t i) { kick(i); });
   }
+  if (wedged_) note_given();
   velocities(Phase::last);
+  if (wedged_) take_back_gain();
 }
 
 void Solver::store(State& state, const Workers& workers) {

@@ -111,6 +111,8 @@ struct Impulse {
   T now{}, warm{}, sum{};
   void start(const T& carried) { warm = carried, sum = T{}, now = T{}; }
   void finish(double kick) { sum += now, warm = now * (1 / kick); }
+  /// After it has finished: only a share of it counts.
+  void take_back(double share) { sum += now * (share - 1), warm = warm * share; }
 };
 
 struct JointRow {
@@ -214,6 +216,13 @@ class Solver {
                             const double (&before)[4], double pulled);
   void go_on(const ContactRow& row, double time);
 
+  // contact_wedge.cpp
+  bool is_wedged(const State& state);
+  Vec3 frame_velocity() const;
+  double kinetic_energy(const Vec3& frame) const;
+  void note_given();
+  void take_back_gain();
+
   void load_joint(const State& state, JointRow& row);
   void solve_joint(const State& state, JointRow& row, Phase phase);
   template <class L>
@@ -237,6 +246,13 @@ class Solver {
   std::vector<std::uint32_t> rails_;                  // kinematic bodies that it touches, in rising order: the first
   std::vector<SolverBody> bodies_;
   std::vector<SolverPose> poses_;
+  struct Motion {
+    Vec3 velocity, spin;
+  };
+  std::vector<Motion> free_, pushed_;  // of wedged islands: without this sub-step's impulses, and with them
+  std::vector<Vec3> given_before_;     // N s of each of its contacts in this step, before this sub-step
+  std::optional<Vec3> ground_;         // m/s of what a wedged island lies on
+  bool wedged_ = false;
   std::vector<ContactRow> contacts_;
   std::vector<PointRow> points_;
   std::vector<JointRow> joints_;

@@ -103,7 +103,7 @@ void Solver::load_body(State& state, std::size_t place, std::uint32_t index) {
   const Vec3& m = body.moments;
   const double spread = std::max({m.x, m.y, m.z}) - std::min({m.x, m.y, m.z});
   p.tumbles = spread > 1e-9 * m.x && (body.locks & lock::turn) == 0;
-  p.needle = spread > 30 * std::min({m.x, m.y, m.z});
+  p.needle = body.needle();
 }
 
 void Solver::feel_gravity(std::size_t i) {
@@ -126,6 +126,7 @@ void Solver::kick(std::size_t i) {
   }
   s.spin += s.inverse_inertia * p.torque * time;
   if (p.angular_damping != 0) s.spin *= std::exp(-p.angular_damping * time);
+  if (wedged_) free_[i] = {s.velocity, s.spin};
   s.velocity += s.warm_push * kick_;
   s.spin += s.warm_turn * kick_;
   s.warm_push = s.warm_turn = {};
@@ -168,17 +169,23 @@ void Solver::refresh_inertia(std::size_t i) {
 /// How many steps a body needs to which nothing happens but its forces: one, but for what turns, or is held back, by
 /// more than a little in a step.
 int Solver::steps_in_flight(std::size_t i) const {
-  constexpr double little_turn = 0.05, little_damping = 0.01;  // rad; share of the speed
+  constexpr double little_turn = 0.1, little_damping = 0.01;  // rad; share of the speed
   const SolverPose& p = poses_[i];
   if (settings_.field->has_zones()) return settings_.substeps;
   const bool steady = !p.tumbles && p.torque == Vec3{};
-  const double turn = steady ? 0 : norm(bodies_[i].spin) + norm(bodies_[i].inverse_inertia * p.torque) * settings_.dt;
+  // Its angular momentum may come to lie along the axis about which it spins the fastest.
+  const auto most_spin = [&] {
+    const Vec3 momentum = times(p.moments, rotate(conjugate(p.orientation * p.principal), bodies_[i].spin));
+    return (norm(momentum) + norm(p.torque) * settings_.dt) / std::min({p.moments.x, p.moments.y, p.moments.z});
+  };
+  const double turn = steady ? 0 : most_spin();
   const double need =
       settings_.dt * std::max(turn / little_turn, std::max(p.linear_damping, p.angular_damping) / little_damping);
   return need < settings_.substeps ? std::max(1, static_cast<int>(std::ceil(need))) : settings_.substeps;
 }
 
 void Solver::fly() {
+  wedged_ = false;
   for (std::size_t i = 1; i < bodies_.size(); ++i) {
     const int steps = steps_in_flight(i);
     h_ = settings_.dt / steps;

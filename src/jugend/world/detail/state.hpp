@@ -43,6 +43,11 @@ struct Body {
   bool alive = false, asleep = false, has_own_gravity = false, has_one_way = false, sensor = false, reports = false,
        can_sleep = true, buoyant = true;
   bool dynamic() const { return kind == BodyKind::dynamic; }
+  /// So much harder to turn about one axis than about another that a small turn changes how heavy it is at a point.
+  bool needle() const {
+    const double least = std::min({moments.x, moments.y, moments.z});
+    return std::max({moments.x, moments.y, moments.z}) - least > 30 * least;
+  }
   bool has_mass() const { return dynamic() || kind == BodyKind::proxy; }
   bool moving() const { return kind == BodyKind::kinematic && (velocity != Vec3{} || spin != Vec3{}); }
 };
@@ -111,6 +116,7 @@ struct Pair {
   std::uint8_t capacity = 0, count = 0;  // places, and how many are in use
   bool ignored = false;                  // by filter, group, joint or callback
   bool touching = false;                 // a point's separation is 0 or less
+  bool deep = false;                     // a point lies so deep that the two began in one another
   bool was_touching = false;             // at the last step's end
   bool sensor = false, one_way = false;
   bool passing = false;        // through a one-way body: until it is out again
