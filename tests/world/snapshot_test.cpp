@@ -16,7 +16,7 @@ std::uint64_t hash_of(const World& world) {
 
 TEST(Snapshot, AThousandBodiesEndTheSameHoweverTheyGetThere) {
 #ifdef __SANITIZE_ADDRESS__
-  constexpr int bodies = 150;  // a tick takes some ten times as long
+  constexpr int bodies = 60;  // a tick takes some ten times as long
 #else
   constexpr int bodies = 1000;
 #endif

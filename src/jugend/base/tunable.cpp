@@ -65,8 +65,8 @@ void Tunable::write(void* tuning, double value, double length_scale) const {
 std::string Tunable::shown(double value, bool quoted) const {
   if (type == TunableType::toggle) return value != 0 ? "true" : "false";
   if (type != TunableType::choice) return as_text(value);
+  if (!(value >= 0 && value < static_cast<double>(names.size()))) return as_text(value);
   const auto i = static_cast<std::size_t>(value);
-  if (!(value >= 0) || i >= names.size()) return as_text(value);
   return quoted ? fmt::format("\"{}\"", names[i]) : std::string(names[i]);
 }
 
