@@ -8,6 +8,7 @@
 #include <jugend/world/world.hpp>
 #include <stdexcept>
 
+#include "../support/any_value.hpp"
 #include "../support/random.hpp"
 #include "../support/yard.hpp"
 
@@ -329,6 +330,41 @@ TEST(Passing, ABallOnATurntableTurnsAtTwoSeventhsOfIt) {
     EXPECT_NEAR(std::remainder(turned + 2.0 / 7 * turn * seconds, 2 * pi), 0, 2e-3) << hz;
     EXPECT_NEAR(norm(v), norm(velocity), 1e-3 * norm(velocity)) << hz;
   }
+}
+
+/// What lands on several points at once, with friction, goes the way of its mirror image.
+TEST(Passing, ABoxLandsLikeItsMirrorImage) {
+  Random random(815);
+  std::vector<double> apart;
+  for (int scene = 0; scene < scenes_of(240); ++scene) {
+    const Vec3 half{random.uniform(0.15, 0.4), random.uniform(0.15, 0.4), random.uniform(0.15, 0.4)};
+    const Vec3 axis = random.direction(), velocity = random.point(1.5);
+    const Vec3 turn = axis * random.uniform(0.2, 3);
+    const double friction = random.uniform(0, 1), hz = 30 * (1 + random.below(8));
+    const auto land = [&](double side, std::vector<Vec3>& path) {
+      World world;
+      world.add({.shape = Box{{20, 1, 20}}, .pose = {{0, -1, 0}, {}}});
+      const BodyId box = world.add({.shape = Box{half},
+                                    .pose = {{0, 1.2, 0}, rotation({side * turn.x, side * turn.y, turn.z})},
+                                    .kind = BodyKind::dynamic,
+                                    .velocity = {velocity.x, velocity.y, side * velocity.z},
+                                    .surface = {.friction = friction}});
+      for (int i = 0; i < 1.5 * hz; ++i) {
+        world.step(1 / hz);
+        const Vec3 at = world.pose(box).position;
+        path.push_back({at.x, at.y, side * at.z});
+      }
+    };
+    std::vector<Vec3> one, other;
+    land(1, one), land(-1, other);
+    double most = 0;
+    for (std::size_t i = 0; i < one.size(); ++i) most = std::max(most, norm(one[i] - other[i]));
+    apart.push_back(most);
+  }
+  std::ranges::sort(apart);
+  EXPECT_LT(apart[apart.size() / 2], 2e-4);
+  EXPECT_LT(apart[apart.size() * 9 / 10], 3e-3);
+  EXPECT_LT(apart[apart.size() * 97 / 100], 2e-2);
 }
 
 }  // namespace

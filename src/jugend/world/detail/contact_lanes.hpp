@@ -17,6 +17,12 @@ namespace jugend::world_state {
 /// sub-steps of free fall make it: a ton that is laid on a kilogram. What comes faster is a hit.
 constexpr double load_growth = 1.3, calm_fall = 100;
 
+/// What comes faster than so many sub-steps of free fall make it is solved until its points agree, to a share of that
+/// speed: else the first of them, and the first way across, would take too much, and a hit go another way than its
+/// mirror image.
+constexpr double hit_fall = 5, agreed = 1e-4;
+constexpr int most_passes = 40;
+
 /// Two bodies while a constraint between them is solved, for each lane.
 template <class L>
 struct PairLanes {
@@ -209,6 +215,49 @@ class Solver::ContactLanes {
       }
     }
   }
+  /// press() and friction, in turn: once, and where there is a hit, which comes with `approach`, until they agree.
+  template <class Press>
+  JUGEND_INLINE void settle(const L& approach, Press&& press) {
+    const L fall = L::of(hit_fall * s.h_) * pull();
+    auto unsettled = fall < approach;
+    for (int pass = 0;; ++pass) {
+      const PairLanes<L> before = duo;
+      L old[4][3];
+      for (std::size_t k = 0; k < most; ++k)
+        old[k][0] = points[k].push, old[k][1] = points[k].slip_1, old[k][2] = points[k].slip_2;
+      press();
+      world_state::rub(frame, points, most, duo);
+      if (pass == 0) {
+        if (!unsettled.any()) return;
+        continue;
+      }
+      L change = L::of(0);
+      for (std::size_t k = 0; k < most; ++k) {
+        Point& p = points[k];
+        L* const now[] = {&p.push, &p.slip_1, &p.slip_2};
+        for (std::size_t i = 0; i < 3; ++i) {
+          const L more = *now[i] - old[k][i];
+          change = larger(change, larger(more, L::of(0) - more) / larger(p.mass, L::of(1e-300)));
+          *now[i] = now[i]->where(unsettled, old[k][i]);
+        }
+      }
+      duo.va = duo.va.where(unsettled, before.va), duo.wa = duo.wa.where(unsettled, before.wa);
+      duo.vb = duo.vb.where(unsettled, before.vb), duo.wb = duo.wb.where(unsettled, before.wb);
+      unsettled = unsettled & (L::of(agreed) * approach < change);
+      if (!unsettled.any() || pass == most_passes) return;
+    }
+  }
+  /// m/s², of whichever of the two is pulled more.
+  JUGEND_INLINE L pull() const {
+    const auto strength = [](SolverBody* const(&bodies)[4]) JUGEND_INLINE_LAMBDA {
+      const double* at[4];
+      for (std::size_t lane = 0; lane < 4; ++lane) at[lane] = &bodies[lane]->velocity.x;
+      L m[4];
+      side_by_side(at, 20, m);
+      return root(m[1] * m[1] + m[2] * m[2] + m[3] * m[3]);
+    };
+    return larger(strength(a), strength(b));
+  }
   JUGEND_INLINE void push(Point& p, const L& total) {
     const L more = total - p.push;
     duo.va += push_a * more, duo.wa += p.answer_a * more;
@@ -276,10 +325,11 @@ void Solver::ContactLanes<L>::positions() {
   Doubles4 approach;
   fastest.store(approach);
   for (std::size_t lane = 0; lane < rows.count; ++lane) rows.at[lane]->approach = approach.at[lane];
-  rounds(false, [&](Point& p, std::size_t k, const L& now) JUGEND_INLINE_LAMBDA {
-    return larger(p.push - aims[k].mass * (now + aims[k].speed) - aims[k].give * p.push, zero);
+  settle(fastest, [&]() JUGEND_INLINE_LAMBDA {
+    rounds(false, [&](Point& p, std::size_t k, const L& now) JUGEND_INLINE_LAMBDA {
+      return larger(p.push - aims[k].mass * (now + aims[k].speed) - aims[k].give * p.push, zero);
+    });
   });
-  world_state::rub(frame, points, most, duo);
   store_bodies();
   for (std::size_t k = 0; k < most; ++k) store_impulses(k);
 }
@@ -300,29 +350,23 @@ void Solver::ContactLanes<L>::velocities(bool last) {
     aims[k] = {apart_still, held, (zero - p.gap / h).where(apart_still)};
   }
   // The other way round than before, so that no corner is always the last.
-  rounds(true, [&](Point& p, std::size_t k, const L& now) JUGEND_INLINE_LAMBDA {
-    // What has only just come near is no load yet: it may want to rebound.
-    const auto active = aims[k].held | ~(p.push == zero);
-    const L room = p.push.where(aims[k].apart, L::of(infinity));
-    return within(p.push - p.mass * (now - aims[k].speed), zero, room).where(active, p.push);
-  });
-  world_state::rub(frame, points, most, duo);
-  V impulses{zero, zero, zero}, twist_a = impulses, twist_b = impulses;
-  const auto strength = [](const double* const(&at)[4], std::size_t from) JUGEND_INLINE_LAMBDA {
-    L m[4];
-    side_by_side(at, from, m);
-    return root(m[1] * m[1] + m[2] * m[2] + m[3] * m[3]);
-  };
-  const double *at_a[4], *at_b[4];
-  for (std::size_t lane = 0; lane < 4; ++lane) at_a[lane] = &a[lane]->velocity.x, at_b[lane] = &b[lane]->velocity.x;
-  const L pull = larger(strength(at_a, 20), strength(at_b, 20));
   Doubles4 approach;
   for (std::size_t lane = 0; lane < rows.count; ++lane) approach.at[lane] = rows.at[lane]->approach;
-  const L growth = L::of(load_growth).where(L::of(approach) < L::of(calm_fall) * pull * h, L::of(1));
+  settle(L::of(approach), [&]() JUGEND_INLINE_LAMBDA {
+    rounds(true, [&](Point& p, std::size_t k, const L& now) JUGEND_INLINE_LAMBDA {
+      // What has only just come near is no load yet: it may want to rebound.
+      const auto active = aims[k].held | ~(p.push == zero);
+      const L room = p.push.where(aims[k].apart, L::of(infinity));
+      return within(p.push - p.mass * (now - aims[k].speed), zero, room).where(active, p.push);
+    });
+  });
+  V impulses{zero, zero, zero}, twist_a = impulses, twist_b = impulses;
+  const L pulled = pull();
+  const L growth = L::of(load_growth).where(L::of(approach) < L::of(calm_fall) * pulled * h, L::of(1));
   for (std::size_t k = 0; k < most; ++k) {
     Point& p = points[k];
     // What comes fast is a hit, and its impulse no measure of the load to come: that grows by the bodies' own weight.
-    const L most_load = p.warm * growth + pull * p.mass * h;
+    const L most_load = p.warm * growth + pulled * p.mass * h;
     L share = smaller(most_load / larger(p.push, L::of(1e-300)), L::of(1 / s.kick_));
     share = share.where(L::of(least_yield) <= p.yields);
     // Points of a wedged body press against one another as hard as they like: no load is as strong as that. Nor is what

@@ -1,17 +1,17 @@
 // An island in which something lies deep in something else gains no energy by its contacts.
 //
 // Wedged bodies are pushed out on opposite sides at once, along planes that turn as they move: impulses that balanced
-// throw them a moment later. No row sees that alone. So what a sub-step's impulses make of the island's kinetic energy is
-// compared with what it would be without them, and what is more than what parts two bodies at push_speed is taken back,
-// from all bodies and impulses by the same share.
+// throw them a moment later. No row sees that alone. So what a sub-step's impulses make of the island's kinetic energy
+// is compared with what it would be without them, and what is more than what parts two bodies at push_speed is taken
+// back, from all bodies and impulses by the same share.
 #include <algorithm>
 #include <cmath>
 #include <jugend/world/detail/pair_velocities.hpp>
 
 namespace jugend::world_state {
 
-/// Is a row of the island bounded, and does nothing give it energy: no belt, no joint that drives, no bodies that move by
-/// no force but all alike?
+/// Is a row of the island bounded, and does nothing give it energy: no belt, no joint that drives, no bodies that move
+/// by no force but all alike?
 bool Solver::is_wedged(const State& state) {
   if (std::ranges::none_of(contacts_, [](const ContactRow& row) { return row.bounded; })) return false;
   for (const std::uint32_t j : batch_.joints) {
