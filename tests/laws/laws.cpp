@@ -199,6 +199,8 @@ const std::vector<Exception>& known_exceptions() {
                                                  {"scaled", Cast::led_body, size},
                                                  {"rate", Cast::vehicle, order, 0.24},
                                                  {"moving_ground", Cast::vehicle, contacts, at_times},
+                                                 {"shifted", Cast::tracked, contacts, rarely},
+                                                 {"turned", Cast::tracked, contacts, rarely},
                                                  {"shifted", Cast::vehicle, contacts, rarely},
                                                  {"turned", Cast::vehicle, contacts, at_times},
                                                  {"mirrored", Cast::vehicle, contacts, now_and_then},
