@@ -219,7 +219,8 @@ class Solver::ContactLanes {
   template <class Press>
   JUGEND_INLINE void settle(const L& approach, Press&& press) {
     const L fall = L::of(hit_fall * s.h_) * pull();
-    auto unsettled = fall < approach;
+    // What is partly locked is solved in rounds of its own, and friction there need not come to agree.
+    auto unsettled = (fall < approach) & ~(L::of(0) < L::of(together));
     for (int pass = 0;; ++pass) {
       const PairLanes<L> before = duo;
       L old[4][3];
