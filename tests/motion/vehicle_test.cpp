@@ -879,8 +879,8 @@ TEST(Vehicle, NoAllowedNumberIsUnstable) {
     }
     thrown += highest > 1 + 0.5 * cart.vehicle->ride_height();
   }
-  EXPECT_LE(thrown, 1 + scenes / 250);
-  EXPECT_LT(refused, 4 + scenes / 8);
+  EXPECT_LE(thrown, std::max(1, scenes / 200));
+  EXPECT_LT(refused, std::max(9, scenes / 8));
 }
 
 /// A cart that is thrown into a slide, with a spin: with the aid it comes to look where it goes, for either side.

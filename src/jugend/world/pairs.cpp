@@ -240,7 +240,7 @@ std::optional<double> World::touching_speed(const Pair& pair, double dt) const {
 /// strikes in turn.
 void World::wake_touched(double dt) {
   const State& state = parts_->state;
-  const auto up = [&](const Body& body) { return body.moving() || (body.dynamic() && !body.asleep); };
+  const auto up = [&](const Body& body) { return body.moving() || body.awake(); };
   parts_->hit.assign(state.bodies.size(), 0);
   for (const std::uint32_t place : parts_->active) {
     const Pair& pair = state.pairs[place];

@@ -74,7 +74,7 @@ void World::refresh_lists() {
     Body& body = parts_->state.bodies[i];
     if (!body.alive) continue;
     body.solver = 0;
-    if (body.dynamic() && !body.asleep) parts_->state.awake.push_back(i);
+    if (body.awake()) parts_->state.awake.push_back(i);
     if (body.kind == BodyKind::kinematic) parts_->state.kinematic.push_back(i);
   }
 }
@@ -236,9 +236,7 @@ void World::put_to_sleep(double dt) {
   }
   if (!any) return;
   parts_->resting.start(parts_->state.bodies.size(), parts_->state.awake);
-  const auto up = [&](std::uint32_t i) {
-    return i != none && parts_->state.bodies[i].dynamic() && !parts_->state.bodies[i].asleep;
-  };
+  const auto up = [&](std::uint32_t i) { return i != none && parts_->state.bodies[i].awake(); };
   for (const std::uint32_t place : parts_->active) {
     const Pair& pair = parts_->state.pairs[place];
     if (!pair.was_touching || pair.sensor) continue;

@@ -215,10 +215,11 @@ class Solver::ContactLanes {
       }
     }
   }
-  /// press() and friction, in turn: once, and where there is a hit, which comes with `approach`, until they agree.
+  /// press() and friction, in turn: once, and where there is a hit, which comes with `approach` to what is `pulled` so
+  /// much, until they agree.
   template <class Press>
-  JUGEND_INLINE void settle(const L& approach, Press&& press) {
-    const L fall = L::of(hit_fall * s.h_) * pull();
+  JUGEND_INLINE void settle(const L& approach, const L& pulled, Press&& press) {
+    const L fall = L::of(hit_fall * s.h_) * pulled;
     // What is partly locked is solved in rounds of its own, and friction there need not come to agree.
     auto unsettled = (fall < approach) & ~(L::of(0) < L::of(together));
     for (int pass = 0;; ++pass) {
@@ -326,7 +327,7 @@ void Solver::ContactLanes<L>::positions() {
   Doubles4 approach;
   fastest.store(approach);
   for (std::size_t lane = 0; lane < rows.count; ++lane) rows.at[lane]->approach = approach.at[lane];
-  settle(fastest, [&]() JUGEND_INLINE_LAMBDA {
+  settle(fastest, pull(), [&]() JUGEND_INLINE_LAMBDA {
     rounds(false, [&](Point& p, std::size_t k, const L& now) JUGEND_INLINE_LAMBDA {
       return larger(p.push - aims[k].mass * (now + aims[k].speed) - aims[k].give * p.push, zero);
     });
@@ -353,7 +354,8 @@ void Solver::ContactLanes<L>::velocities(bool last) {
   // The other way round than before, so that no corner is always the last.
   Doubles4 approach;
   for (std::size_t lane = 0; lane < rows.count; ++lane) approach.at[lane] = rows.at[lane]->approach;
-  settle(L::of(approach), [&]() JUGEND_INLINE_LAMBDA {
+  const L pulled = pull();
+  settle(L::of(approach), pulled, [&]() JUGEND_INLINE_LAMBDA {
     rounds(true, [&](Point& p, std::size_t k, const L& now) JUGEND_INLINE_LAMBDA {
       // What has only just come near is no load yet: it may want to rebound.
       const auto active = aims[k].held | ~(p.push == zero);
@@ -362,7 +364,6 @@ void Solver::ContactLanes<L>::velocities(bool last) {
     });
   });
   V impulses{zero, zero, zero}, twist_a = impulses, twist_b = impulses;
-  const L pulled = pull();
   const L growth = L::of(load_growth).where(L::of(approach) < L::of(calm_fall) * pulled * h, L::of(1));
   for (std::size_t k = 0; k < most; ++k) {
     Point& p = points[k];

@@ -18,18 +18,19 @@ bool Solver::is_wedged(const State& state) {
     if (state.joints[j].motor_limit > 0 || state.joints[j].stiffness > 0) return false;
   }
   ground_ = {};
-  for (const ContactRow& row : contacts_) {
-    if (row.belt_1 != 0 || row.belt_2 != 0) return false;
-    for (const std::uint32_t side : {row.a, row.b}) {
-      if (poses_[side].dynamic) continue;
-      if (bodies_[side].spin != Vec3{} || (ground_ && *ground_ != bodies_[side].velocity)) return false;
-      ground_ = bodies_[side].velocity;
-    }
-  }
-  return true;
+  const auto fits = [&](std::uint32_t side) {  // what it lies on or hangs from, with what there was before
+    if (poses_[side].dynamic) return true;
+    if (bodies_[side].spin != Vec3{} || (ground_ && *ground_ != bodies_[side].velocity)) return false;
+    ground_ = bodies_[side].velocity;
+    return true;
+  };
+  return std::ranges::all_of(
+             contacts_,
+             [&](const ContactRow& row) { return row.belt_1 == 0 && row.belt_2 == 0 && fits(row.a) && fits(row.b); }) &&
+         std::ranges::all_of(joints_, [&](const JointRow& row) { return fits(row.a) && fits(row.b); });
 }
 
-/// The velocity of what it lies on, or else of its own centre of mass.
+/// The velocity of what it lies on or hangs from, or else of its own centre of mass.
 Vec3 Solver::frame_velocity() const {
   if (ground_) return *ground_;
   Vec3 momentum;

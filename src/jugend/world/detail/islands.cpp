@@ -9,9 +9,7 @@ constexpr std::uint32_t bodies_in_batch = 96;   // about what a core's own cache
 constexpr std::uint32_t flying_in_batch = 256;  // bodies that touch nothing
 constexpr std::uint32_t large = 600;            // bodies of an island that all threads solve together
 
-bool up(const State& state, std::uint32_t body) {
-  return body != none && state.bodies[body].dynamic() && !state.bodies[body].asleep;
-}
+bool up(const State& state, std::uint32_t body) { return body != none && state.bodies[body].awake(); }
 
 /// link(kind, place, body, other) for each pair and joint that holds a body which is awake, `other` the second such, or
 /// none.

@@ -54,10 +54,9 @@ class Islands {
   void give_back(Solver& solver);
 
   Sets sets_;
-  std::vector<std::uint8_t>
-      odd_;  // of each island, at its root: a row of it may be bounded, so that it is solved alone
-  std::vector<std::uint32_t> size_, links_;             // of each island, at its root
-  std::vector<std::uint32_t> batch_of_;                 // of each body
+  std::vector<std::uint8_t> odd_;            // of each island, at its root: a row may be bounded, so it is solved alone
+  std::vector<std::uint32_t> size_, links_;  // of each island, at its root
+  std::vector<std::uint32_t> batch_of_;      // of each body
   std::vector<std::uint32_t> bodies_, pairs_, joints_;  // in the order of the batches
   struct Counts {
     std::uint32_t bodies = 0, pairs = 0, joints = 0;

@@ -43,6 +43,7 @@ struct Body {
   bool alive = false, asleep = false, has_own_gravity = false, has_one_way = false, sensor = false, reports = false,
        can_sleep = true, buoyant = true;
   bool dynamic() const { return kind == BodyKind::dynamic; }
+  bool awake() const { return dynamic() && !asleep; }
   /// So much harder to turn about one axis than about another that a small turn changes how heavy it is at a point.
   bool needle() const {
     const double least = std::min({moments.x, moments.y, moments.z});
