@@ -150,7 +150,7 @@ void report_walkers_among_crates(bool turn_away) {
   std::vector<double> times;
   for (int tick = 0; tick < 360; ++tick) {
     for (std::size_t i = 0; i < stage.actors(); ++i) {
-      auto& a = stage.actor_with<Walker>(i);
+      auto& a = stage.actor_with<Walker>(stage.nth(i));
       const bool bumped = turn_away && a.controller.state().pushed.since < 0.02;
       if (random() % 60 == 0 || tick == 0 || bumped) {
         const double angle = uniform(0, 6.28);

@@ -12,7 +12,7 @@ int main() {
   WalkerTuning tuning;  // outcomes, not forces: so high, in that time
   tuning.jump.height = 1.25;
   tuning.jump.time_to_apex = 0.38;
-  const std::size_t courier = stage.add("courier", Walker(tuning, {0, 0, 0}));
+  const ActorId courier = stage.add("courier", Walker(tuning, {0, 0, 0}));
 
   FixedClock clock(60);
   for (int frame = 0; frame < 144; ++frame) {  // one second of frames at 144 Hz

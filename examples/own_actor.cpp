@@ -142,14 +142,14 @@ class HovercraftLabKind final : public LabKindWith<HovercraftTuning> {
   std::string_view name() const override { return HovercraftKind::name; }
   const Tunables& tunables() const override { return hovercraft_tunables(); }
   Stands stands() const override { return Stands::on_a_body; }
-  std::size_t add(Stage& stage, const Placing& at, const ActorTuning& tuning) const override {
+  ActorId add(Stage& stage, const Placing& at, const ActorTuning& tuning) const override {
     return stage.add(at.name, Hovercraft(tuning.as<HovercraftTuning>(), at.body));
   }
   std::vector<std::string> cue_keys() const override { return {"sail"}; }
   void read_cue(TableReader& cue, const ActorTuning&, CueList& into) const override {
     const auto sail = cue.numbers("sail", 2, {-1, 1});
     if (!sail) return;
-    into.add([wanted = HovercraftIntent{(*sail)[0], (*sail)[1]}](Stage& stage, std::size_t actor) {
+    into.add([wanted = HovercraftIntent{(*sail)[0], (*sail)[1]}](Stage& stage, ActorId actor) {
       stage.actor(actor).as<HovercraftControls>().sail = wanted;
     });
   }
@@ -213,7 +213,7 @@ int main() {
   stage.world.add({.shape = Box{{100, 0.5, 100}}, .pose = {{0, -0.5, 0}, {}}});
   const BodyId body = stage.world.add(
       {.shape = Box{{1.2, 0.2, 0.7}}, .pose = {{0, 0.6, 0}, {}}, .kind = BodyKind::dynamic, .mass = 150});
-  const std::size_t craft = stage.add("craft", Hovercraft({}, body));
+  const ActorId craft = stage.add("craft", Hovercraft({}, body));
   stage.actor(craft).as<HovercraftControls>().sail = {1, 0.3};
   const auto run = [&](int ticks) {
     for (int i = 0; i < ticks; ++i) stage.tick(1.0 / 60);

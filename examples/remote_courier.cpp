@@ -60,7 +60,7 @@ struct Game {
     tuning.dash.charge.charges = 1, tuning.dash.charge.on_ground = 0, tuning.dash.charge.recharge = 2;
     stage.add("courier", Walker(tuning, {0, 0, 0}));
   }
-  ActorOf<WalkerKind>& actor() { return stage.actor_with<Walker>(0); }
+  ActorOf<WalkerKind>& actor() { return stage.actor_with<Walker>(stage.nth(0)); }
   void run(const Input& input) {
     actor().intent.move = input.move;
     actor().jump.set(input.jump);

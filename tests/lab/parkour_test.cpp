@@ -27,8 +27,8 @@ struct Course {
     walker().dangers = level_layer::danger;
     walker().stompable = level_layer::stompable;
   }
-  ActorOf<WalkerKind>& actor() { return stage.actor_with<Walker>(0); }
-  Walker& walker() { return stage.actor(0).as<Walker>(); }
+  ActorOf<WalkerKind>& actor() { return stage.actor_with<Walker>(stage.nth(0)); }
+  Walker& walker() { return stage.actor(stage.nth(0)).as<Walker>(); }
   const WalkerState& state() { return walker().state(); }
 
   /// How deep the body is in anything, m.

@@ -268,7 +268,7 @@ TEST(DroneTrials, DriftIsMeasuredWhileNoClimbIsAskedFor) {
     apply_setting(trial, "mode=attitude");
     apply_setting(trial, std::string("hold_height=") + held);
     trial.cues.push_back(
-        {4, 0, [](Stage& stage, std::size_t i) { stage.actor(i).as<MultirotorControls>().fly = {.ahead = 0.6}; }});
+        {4, 0, [](Stage& stage, ActorId id) { stage.actor(id).as<MultirotorControls>().fly = {.ahead = 0.6}; }});
     return gauges_of(run_trial(trial).actors.front()).at("height_drift_m");
   };
   EXPECT_LT(drift("true"), 0.3);

@@ -215,7 +215,7 @@ struct Player {
       case Cast::forced: {
         add_forced(stage, "one", walker_tuning(how.scale, scene.clings), legs_tuning(how.scale),
                    frame.to(Vec3{0, scene.height, 0} + how.nudge), ahead);
-        auto& walker = stage.actor(0).as<ForcedWalker>();
+        auto& walker = stage.actor(stage.nth(0)).as<ForcedWalker>();
         stage.world.set_motion(walker.body(), frame.way(how.deck), {});
         WalkerState state = walker.state();
         state.velocity = state.carried = frame.way(how.deck), state.knock = {};
@@ -229,7 +229,7 @@ struct Player {
       case Cast::vehicle: {
         VehicleTuning airless;  // the air stands still whatever moves
         airless.air.drag = 0;
-        const std::size_t one =
+        const ActorId one =
             add_vehicle(stage, "one", airless, add_body(Box{{1.2, 0.25, 0.5}}, scene.height + 0.55, 420, 0.5));
         stand(stage.actor(one).as<Vehicle>());
         break;
@@ -237,7 +237,7 @@ struct Player {
       case Cast::tracked: {
         TrackedTuning airless;
         airless.drag = 0;
-        const std::size_t one =
+        const ActorId one =
             add_tracked_vehicle(stage, "one", airless, add_body(Box{{1.4, 0.22, 0.7}}, scene.height + 0.46, 2000, 0.5));
         stand(stage.actor(one).as<TrackedVehicle>().wheels());
         break;
@@ -259,7 +259,7 @@ struct Player {
 
   void apply(const LawInput& i) {
     if (stage.actors() == 0) return;
-    Actor& actor = stage.actor(0);
+    Actor& actor = stage.actor(stage.nth(0));
     const Vec3 way = frame.way({i.ahead, 0, i.right});
     const double side = how.mirrored ? -i.right : i.right;
     if (auto* c = actor.find<WalkerControls>()) {
@@ -281,7 +281,7 @@ struct Player {
   }
 
   Vec3 place() const {
-    if (stage.actors() > 0) return stage.facts(0).position;
+    if (stage.actors() > 0) return stage.facts(stage.nth(0)).position;
     return stage.world.pose(body).position;
   }
 
@@ -311,7 +311,7 @@ struct Player {
       for (; sample <= now - how.delay + 1e-9; sample += 0.1) played.path.push_back(frame.back(place(), now * seconds));
       stage.tick(dt);
       if (stage.actors() > 0) {
-        for (const ActorEvent& e : stage.actor(0).heard()) {
+        for (const ActorEvent& e : stage.actor(stage.nth(0)).heard()) {
           // What is lifted by a hair over an edge is no jump.
           if (e.kind == WalkerEventKind::apex && e.value > 0.05 * how.scale) played.tops.push_back(e.value / how.scale);
           played.landings += e.kind == WalkerEventKind::landed;

@@ -35,10 +35,10 @@ class OnFloor {
     run(0.3);
     heard.clear();
   }
-  Actor& actor() { return stage.actor(0); }
+  Actor& actor() { return stage.actor(stage.nth(0)); }
   WalkerControls& controls() { return actor().as<WalkerControls>(); }
-  ActorFacts facts() const { return stage.facts(0); }
-  const WalkerState& state() const { return stage.actor(0).as<WalkerBrain>().state(); }
+  ActorFacts facts() const { return stage.facts(stage.nth(0)); }
+  const WalkerState& state() const { return stage.actor(stage.nth(0)).as<WalkerBrain>().state(); }
   void tick() {
     stage.tick(dt_);
     for (const WalkerEvent& e : actor().heard()) heard.push_back({now + e.time, e});

@@ -110,19 +110,19 @@ TEST(FaultsOnFoot, LegsTakeUpALandingOnceAtAnyRate) {
     double after = -1, highest = 0;
     for (double now = 0; now < 2.5; now += 1 / hz) {
       stage.tick(1 / hz);
-      for (const WalkerEvent& e : stage.actor(0).heard()) {
+      for (const WalkerEvent& e : stage.actor(stage.nth(0)).heard()) {
         landed += e.kind == WalkerEventKind::landed, left += e.kind == WalkerEventKind::left_ground;
         if (e.kind == WalkerEventKind::landed) after = now;
       }
-      if (after >= 0 && now > after + 0.1) highest = std::max(highest, stage.facts(0).position.y);
-      if (stage.facts(0).on_ground) {
-        EXPECT_LT(stage.facts(0).position.y, 0.05) << high << " m at " << hz;
+      if (after >= 0 && now > after + 0.1) highest = std::max(highest, stage.facts(stage.nth(0)).position.y);
+      if (stage.facts(stage.nth(0)).on_ground) {
+        EXPECT_LT(stage.facts(stage.nth(0)).position.y, 0.05) << high << " m at " << hz;
       }
     }
     EXPECT_EQ(landed, 1) << high << " m at " << hz;
     EXPECT_EQ(left, 0) << high << " m at " << hz;
     EXPECT_LT(highest, 2e-3) << high << " m at " << hz << ": it hops";
-    EXPECT_NEAR(stage.facts(0).position.y, 0, 1e-3) << high << " m at " << hz;
+    EXPECT_NEAR(stage.facts(stage.nth(0)).position.y, 0, 1e-3) << high << " m at " << hz;
   }
 }
 
@@ -145,14 +145,14 @@ TEST(FaultsOnFoot, LegsThatFoldQuiteComeUpAlikeAtEveryRate) {
       WalkerTuning tuning;
       tuning.jump.fall_speed_limit = 1000;
       add_forced(stage, "courier", tuning, legs, {0, 1, 0});
-      ForcedWalker& walker = stage.actor_with<ForcedWalker>(0).controller;
+      ForcedWalker& walker = stage.actor_with<ForcedWalker>(stage.nth(0)).controller;
       const double speed = std::sqrt(2 * tuning.jump.fall_law().falling * fallen);
       stage.world.set_motion(walker.body(), {0, -speed, 0}, {});
       std::vector<double> heights;
       for (int tick = 0; tick < std::lround((1 / speed + 1.2) * hz); ++tick) {
         stage.tick(1 / hz);
         if (const double each = hz / 30; std::fmod(tick + 1.0, each) < 1e-9)
-          heights.push_back(stage.facts(0).position.y - lift * (tick + 1) / hz);
+          heights.push_back(stage.facts(stage.nth(0)).position.y - lift * (tick + 1) / hz);
       }
       return heights;
     };
@@ -187,7 +187,7 @@ TEST(FaultsOnFoot, WhatIsStoodOnIsNotShotAway) {
     for (double now = 0; now < 1.5; now += 1 / hz) {
       stage.tick(1 / hz);
       fastest = std::max(fastest, norm(stage.world.velocity(box)));
-      own = std::max(own, norm(stage.facts(0).velocity));
+      own = std::max(own, norm(stage.facts(stage.nth(0)).velocity));
     }
     EXPECT_LT(fastest, 30) << light << " kg under " << mass << " kg, forced " << forced << " at " << hz;
     EXPECT_LT(own, 30) << light << " kg under " << mass << " kg, forced " << forced << " at " << hz;
@@ -211,7 +211,7 @@ TEST(FaultsOnFoot, LedgesAreCaughtAtSpeedByBothBodies) {
     const double time = random.uniform(0.08, 0.3), fall = 0.5 * tuning.jump.fall_law().falling * time * time;
     const double above = random.uniform(0.0, 0.12);
     const Vec3 feet{-0.3 - speed * time, tall - 1.7 + fall + above, 0};
-    std::size_t index = 0;
+    ActorId index;
     if (forced) {
       index = add_forced(stage, "courier", tuning, {}, feet);
       stage.actor(index).as<ForcedWalker>().add_velocity({speed, 0, 0});
@@ -242,12 +242,12 @@ TEST(FaultsOnFoot, NobodyHangsOnWhileSomethingDrivesIntoHim) {
         add_forced(stage, "courier", tuning, {}, feet);
       else
         stage.add("courier", Walker(tuning, feet));
-      stage.actor(0).as<WalkerControls>().intent.move = {1, 0, 0};
+      stage.actor(stage.nth(0)).as<WalkerControls>().intent.move = {1, 0, 0};
       for (double now = 0; now < 0.8; now += 1 / hz) stage.tick(1 / hz);
-      ASSERT_EQ(stage.facts(0).mode, WalkerMode::hanging) << forced << " at " << hz;
-      stage.actor(0).as<WalkerControls>().intent.move = {};
+      ASSERT_EQ(stage.facts(stage.nth(0)).mode, WalkerMode::hanging) << forced << " at " << hz;
+      stage.actor(stage.nth(0)).as<WalkerControls>().intent.move = {};
       for (double now = 0; now < 1.8; now += 1 / hz) stage.tick(1 / hz);
-      EXPECT_NE(stage.facts(0).mode, WalkerMode::hanging) << forced << " at " << hz;
+      EXPECT_NE(stage.facts(stage.nth(0)).mode, WalkerMode::hanging) << forced << " at " << hz;
     }
   }
 }
@@ -272,12 +272,12 @@ TEST(FaultsOnFoot, ALeaningWallThatMovesIsNoGround) {
     int told = 0;
     for (double now = 0; now < 2; now += 1 / hz) {
       stage.tick(1 / hz);
-      for (const WalkerEvent& e : stage.actor(0).heard())
+      for (const WalkerEvent& e : stage.actor(stage.nth(0)).heard())
         told += e.kind == WalkerEventKind::left_ground || e.kind == WalkerEventKind::landed;
     }
     EXPECT_LE(told, 2) << "a lean of " << lean << " rad at " << speed << " m/s, " << hz << " Hz, forced " << forced;
-    EXPECT_TRUE(stage.facts(0).on_ground) << lean;
-    EXPECT_NEAR(stage.facts(0).position.y, 0, 0.02) << lean;
+    EXPECT_TRUE(stage.facts(stage.nth(0)).on_ground) << lean;
+    EXPECT_NEAR(stage.facts(stage.nth(0)).position.y, 0, 0.02) << lean;
   }
 }
 
@@ -318,11 +318,11 @@ TEST(FaultsOnFoot, JumpsMayKeepTheirOwnGravity) {
         else
           stage.add("courier", Walker(tuning, {0, 0, 0}));
         for (int i = 0; i < 30; ++i) stage.tick(1.0 / 60);
-        stage.actor(0).as<WalkerControls>().jump.set(true);
+        stage.actor(stage.nth(0)).as<WalkerControls>().jump.set(true);
         double high = -1;
         for (int i = 0; i < 180; ++i) {
           stage.tick(1.0 / 60);
-          for (const WalkerEvent& e : stage.actor(0).heard())
+          for (const WalkerEvent& e : stage.actor(stage.nth(0)).heard())
             if (e.kind == WalkerEventKind::apex) high = std::max(high, e.value);
         }
         const double wanted = own ? 1.25 : 1.25 / share;
@@ -352,13 +352,13 @@ TEST(FaultsOnFoot, JumpsOnSinkingPlatformsLandWhereTheseAreByThen) {
     const auto tick = [&] { stage.tick(1 / hz), now += 1 / hz; };
     const double wait = random.uniform(0.2, 0.5);
     while (now < wait) tick();
-    stage.actor(0).as<WalkerControls>().jump.set(true);
+    stage.actor(stage.nth(0)).as<WalkerControls>().jump.set(true);
     double landed = -1;
     Vec3 place;
     while (now < 3 && landed < 0) {
       const double start = now;
       tick();
-      for (const WalkerEvent& e : stage.actor(0).heard())
+      for (const WalkerEvent& e : stage.actor(stage.nth(0)).heard())
         if (e.kind == WalkerEventKind::landed) landed = start + e.time, place = e.position;
     }
     ASSERT_GE(landed, 0) << "sinks " << sink << " at " << hz;
@@ -366,7 +366,8 @@ TEST(FaultsOnFoot, JumpsOnSinkingPlatformsLandWhereTheseAreByThen) {
         << "sinks " << sink << " m/s, goes " << along << " at " << hz << " Hz, forced " << forced;
     const double until = now + 0.5;
     while (now < until) tick();
-    EXPECT_NEAR(stage.facts(0).position.y, -sink * now, forced ? 0.02 : 1e-3) << "sinks " << sink << " at " << hz;
+    EXPECT_NEAR(stage.facts(stage.nth(0)).position.y, -sink * now, forced ? 0.02 : 1e-3)
+        << "sinks " << sink << " at " << hz;
   }
 }
 
@@ -385,15 +386,15 @@ TEST(FaultsOnFoot, RecoveryIsToldOnceAndAWalkerPutDownStands) {
       add_forced(stage, "courier", tuning, {}, {0, 0, 0});
     else
       stage.add("courier", Walker(tuning, {0, 0, 0}));
-    EXPECT_EQ(stage.facts(0).mode, WalkerMode::idle) << "it was put on the ground";
-    EXPECT_TRUE(stage.facts(0).on_ground);
+    EXPECT_EQ(stage.facts(stage.nth(0)).mode, WalkerMode::idle) << "it was put on the ground";
+    EXPECT_TRUE(stage.facts(stage.nth(0)).on_ground);
     for (int t = 0; t < 10; ++t) stage.tick(1 / hz);
-    stage.actor(0).hit({{1, 0, 0}, 1}, stage.world);
+    stage.actor(stage.nth(0)).hit({{1, 0, 0}, 1}, stage.world);
     int told = 0;
     double when = -1;
     for (int t = 0; t < 2 * hz; ++t) {
       stage.tick(1 / hz);
-      for (const WalkerEvent& e : stage.actor(0).heard()) {
+      for (const WalkerEvent& e : stage.actor(stage.nth(0)).heard()) {
         if (e.kind == WalkerEventKind::recovered) ++told, when = t / hz + e.time;
       }
     }
@@ -408,11 +409,11 @@ TEST(FaultsOnFoot, EventsOfForcedWalkersAreFinerThanTicks) {
     stage.world.add({.shape = Box{{20, 1, 20}}, .pose = {{0, -1, 0}, {}}});
     add_forced(stage, "courier", {}, {}, {0, 0, 0});
     for (int i = 0; i < 15; ++i) stage.tick(1 / hz);
-    stage.actor(0).as<WalkerControls>().jump.set(true);
+    stage.actor(stage.nth(0)).as<WalkerControls>().jump.set(true);
     double apex = -1, landed = -1, now = 0;
     for (; now < 1.5; now += 1 / hz) {
       stage.tick(1 / hz);
-      for (const WalkerEvent& e : stage.actor(0).heard()) {
+      for (const WalkerEvent& e : stage.actor(stage.nth(0)).heard()) {
         if (e.kind == WalkerEventKind::apex) apex = now + e.time;
         if (e.kind == WalkerEventKind::landed) landed = now + e.time;
       }

@@ -32,8 +32,8 @@ struct Crossing {
       stage.add("courier", Walker(tuning, feet, ahead));
     }
   }
-  WalkerControls& controls() { return stage.actor(0).as<WalkerControls>(); }
-  const WalkerState& state() { return stage.actor(0).as<WalkerBrain>().state(); }
+  WalkerControls& controls() { return stage.actor(stage.nth(0)).as<WalkerControls>(); }
+  const WalkerState& state() { return stage.actor(stage.nth(0)).as<WalkerBrain>().state(); }
   /// Runs and jumps across.
   void cross() {
     run(0.3);
@@ -81,7 +81,7 @@ TEST(Ferry, AJumpOffAWallLeavesItAtTheSameSpeedHoweverItMoves) {
     bool left = false;
     for (int tick = 0; tick < 3 && !left; ++tick) {
       c.stage.tick(1 / hz);
-      for (const WalkerEvent& e : c.stage.actor(0).heard())
+      for (const WalkerEvent& e : c.stage.actor(c.stage.nth(0)).heard())
         left |= e.kind == WalkerEventKind::jumped && e.from == JumpFrom::wall;
     }
     ASSERT_TRUE(left) << i << " at " << hz << ", from " << deck.z << " to " << wall.x << ", " << wall.z;

@@ -31,8 +31,8 @@ struct Forced {
     stage.world.add({.shape = Box{{floor_half, 1, 200}}, .pose = {{0, -1, 0}, {}}});
     add_forced(stage, "courier", tuning, {}, {0, 0, 0});
   }
-  ActorOf<ForcedWalkerKind>& actor() { return stage.actor_with<ForcedWalker>(0); }
-  ActorFacts facts() const { return stage.facts(0); }
+  ActorOf<ForcedWalkerKind>& actor() { return stage.actor_with<ForcedWalker>(stage.nth(0)); }
+  ActorFacts facts() const { return stage.facts(stage.nth(0)); }
   const ForcedWalker& walker() { return actor().as<ForcedWalker>(); }
   void tick(double dt) {
     stage.tick(dt);
@@ -184,7 +184,7 @@ TEST_P(ForcedAtRate, LaunchesToItsHeightAndKicksWhatItLeaves) {
                                               .kind = BodyKind::dynamic,
                                               .surface = {.friction = 0, .friction_rule = Mixing::least},
                                               .mass = 100});
-  const std::size_t rider = add_forced(kicker.stage, "rider", tuning, {}, {18, 0.5, 0});
+  const ActorId rider = add_forced(kicker.stage, "rider", tuning, {}, {18, 0.5, 0});
   kicker.run(1, hz);
   kicker.stage.actor(rider).as<WalkerControls>().intent.move = {1, 0, 0};
   kicker.run(0.3, hz);
@@ -253,7 +253,7 @@ TEST_P(ForcedAtRate, KeepsAShareOfTheGroundsVelocity) {
     Forced f(tuning);
     f.stage.world.add(
         {.shape = Box{{60, 0.2, 3}}, .pose = {{0, 2, 30}, {}}, .kind = BodyKind::kinematic, .velocity = {4, 0, 0}});
-    const std::size_t rider = add_forced(f.stage, "rider", tuning, {}, {0, 2.2, 30});
+    const ActorId rider = add_forced(f.stage, "rider", tuning, {}, {0, 2.2, 30});
     f.run(1, hz);
     EXPECT_NEAR(f.stage.facts(rider).velocity.x, 4, 0.01);
     f.stage.actor(rider).as<WalkerControls>().jump.set(true);
@@ -269,27 +269,27 @@ TEST_P(ForcedAtRate, HangsClimbsAndJumpsOff) {
     Forced f(tuning);
     f.stage.world.add({.shape = Box{{1, 1.5, 3}}, .pose = {{12, 1.5, 0}, {}}});
     add_forced(f.stage, "climber", tuning, {}, {10.6, 1.7, 0});
-    f.stage.actor(1).as<WalkerControls>().intent.move = {1, 0, 0};
+    f.stage.actor(f.stage.nth(1)).as<WalkerControls>().intent.move = {1, 0, 0};
     f.run(0.6, hz);
-    ASSERT_EQ(f.stage.facts(1).mode, WalkerMode::hanging);
-    EXPECT_NEAR(f.stage.facts(1).position.y, 1.3, 2e-3);
-    const Vec3 hang = f.stage.facts(1).position;
+    ASSERT_EQ(f.stage.facts(f.stage.nth(1)).mode, WalkerMode::hanging);
+    EXPECT_NEAR(f.stage.facts(f.stage.nth(1)).position.y, 1.3, 2e-3);
+    const Vec3 hang = f.stage.facts(f.stage.nth(1)).position;
     f.run(1, hz);
-    EXPECT_LT(norm(f.stage.facts(1).position - hang), 2e-3);
-    if (!climbs) f.stage.actor(1).as<WalkerControls>().intent.move = {-1, 0, 0};
-    f.stage.actor(1).as<WalkerControls>().jump.set(true);
+    EXPECT_LT(norm(f.stage.facts(f.stage.nth(1)).position - hang), 2e-3);
+    if (!climbs) f.stage.actor(f.stage.nth(1)).as<WalkerControls>().intent.move = {-1, 0, 0};
+    f.stage.actor(f.stage.nth(1)).as<WalkerControls>().jump.set(true);
     double top = 0;
     for (int i = 0; i < static_cast<int>(0.8 * hz); ++i) {
       f.tick(dt);
-      if (climbs) f.stage.actor(1).as<WalkerControls>().intent.move = {};
-      top = std::max(top, f.stage.facts(1).position.y);
+      if (climbs) f.stage.actor(f.stage.nth(1)).as<WalkerControls>().intent.move = {};
+      top = std::max(top, f.stage.facts(f.stage.nth(1)).position.y);
     }
     if (climbs) {
-      EXPECT_NEAR(f.stage.facts(1).position.y, 3, 0.02);
-      EXPECT_GT(f.stage.facts(1).position.x, 11);
+      EXPECT_NEAR(f.stage.facts(f.stage.nth(1)).position.y, 3, 0.02);
+      EXPECT_GT(f.stage.facts(f.stage.nth(1)).position.x, 11);
     } else {
       EXPECT_NEAR(top - hang.y, 1.25, within * 1.25 + 0.25 * dt * dt * tuning.jump.gravity());
-      EXPECT_LT(f.stage.facts(1).position.x, 10.6);
+      EXPECT_LT(f.stage.facts(f.stage.nth(1)).position.x, 10.6);
     }
   }
 }
@@ -300,20 +300,20 @@ TEST_P(ForcedAtRate, SlidesDownAWallAndJumpsOffIt) {
   Forced f(tuning);
   f.stage.world.add({.shape = Box{{0.5, 20, 5}}, .pose = {{11.5, 20, 0}, {}}});
   add_forced(f.stage, "slider", tuning, {}, {10.65, 20, 0});
-  f.stage.actor(1).as<WalkerControls>().intent.move = {1, 0, 0};
+  f.stage.actor(f.stage.nth(1)).as<WalkerControls>().intent.move = {1, 0, 0};
   f.run(1.2, hz);
-  EXPECT_EQ(f.stage.facts(1).mode, WalkerMode::wall_sliding);
-  EXPECT_NEAR(f.stage.facts(1).velocity.y, -2.5, 0.02);
-  f.stage.actor(1).as<WalkerControls>().jump.set(true);
-  const double from = f.stage.facts(1).position.y;
+  EXPECT_EQ(f.stage.facts(f.stage.nth(1)).mode, WalkerMode::wall_sliding);
+  EXPECT_NEAR(f.stage.facts(f.stage.nth(1)).velocity.y, -2.5, 0.02);
+  f.stage.actor(f.stage.nth(1)).as<WalkerControls>().jump.set(true);
+  const double from = f.stage.facts(f.stage.nth(1)).position.y;
   double top = from;
   for (int i = 0; i < static_cast<int>(0.5 * hz); ++i) {
     f.tick(dt);
     if (i == 0) {
-      EXPECT_LT(f.stage.facts(1).velocity.x, -4);
+      EXPECT_LT(f.stage.facts(f.stage.nth(1)).velocity.x, -4);
     }
-    const double v = f.stage.facts(1).velocity.y, g = tuning.jump.gravity();
-    top = std::max(top, f.stage.facts(1).position.y + (v > 0 && v < g * dt ? v * v / (2 * g) : 0));
+    const double v = f.stage.facts(f.stage.nth(1)).velocity.y, g = tuning.jump.gravity();
+    top = std::max(top, f.stage.facts(f.stage.nth(1)).position.y + (v > 0 && v < g * dt ? v * v / (2 * g) : 0));
   }
   EXPECT_NEAR(top - from, 1.1, within * 1.1);
 }
@@ -324,11 +324,11 @@ TEST_P(ForcedAtRate, SwimsAndCrouches) {
   f.stage.world.add_pool({.half_extents = {20, 9.5, 20}, .pose = {{0, -10.5, 300}, {}}});
   add_forced(f.stage, "swimmer", {}, {}, {0, -0.5, 300});
   f.run(8, hz);
-  EXPECT_EQ(f.stage.facts(1).mode, WalkerMode::swimming);
-  EXPECT_NEAR(f.stage.facts(1).position.y, -1 - 0.8 * 1.74, 0.01);
-  f.stage.actor(1).as<WalkerControls>().intent.move = {1, 0, 0};
+  EXPECT_EQ(f.stage.facts(f.stage.nth(1)).mode, WalkerMode::swimming);
+  EXPECT_NEAR(f.stage.facts(f.stage.nth(1)).position.y, -1 - 0.8 * 1.74, 0.01);
+  f.stage.actor(f.stage.nth(1)).as<WalkerControls>().intent.move = {1, 0, 0};
   f.run(3, hz);
-  EXPECT_NEAR(f.stage.facts(1).velocity.x, 2.6, within * 2.6);
+  EXPECT_NEAR(f.stage.facts(f.stage.nth(1)).velocity.x, 2.6, within * 2.6);
 
   f.stage.world.add({.shape = Box{{2, 0.5, 5}}, .pose = {{5, 2.1, 0}, {}}});  // 1.6 m above the floor
   f.actor().crouch.set(true);
@@ -349,7 +349,7 @@ TEST_P(ForcedAtRate, FeelsDangersAndStomps) {
   f.stage.world.add({.shape = Box{{0.5, 0.3, 0.5}}, .pose = {{4, 0.3, 0}, {}}, .layers = 3});
   f.stage.world.add({.shape = Box{{0.5, 0.3, 0.5}}, .pose = {{0, 0.3, 9}, {}}, .layers = 5});
   f.actor().as<ForcedWalker>().dangers = 2;
-  const std::size_t other = add_forced(f.stage, "stomper", {}, {}, {0, 2.5, 9});
+  const ActorId other = add_forced(f.stage, "stomper", {}, {}, {0, 2.5, 9});
   auto& stomper = f.stage.actor(other).as<ForcedWalker>();
   stomper.stompable = 4;
   f.actor().intent.move = {1, 0, 0};
@@ -369,15 +369,15 @@ TEST_P(ForcedAtRate, RidesADeckWithoutSlip) {
   f.stage.add_rail(deck, RailMotion(Path(std::vector<Vec3>{{0, 0, 0}, {8, 2, 3}}, true), {.duration = 3}));
   add_forced(f.stage, "rider", {}, {}, {20, 2.2, 0});
   f.run(1, hz);
-  const Vec3 start = to_local(f.stage.world.pose(deck), f.stage.facts(1).position);
+  const Vec3 start = to_local(f.stage.world.pose(deck), f.stage.facts(f.stage.nth(1)).position);
   double slip = 0;
   for (int i = 0; i < static_cast<int>(12 * hz); ++i) {
     f.tick(dt);
-    const Vec3 off = to_local(f.stage.world.pose(deck), f.stage.facts(1).position) - start;
+    const Vec3 off = to_local(f.stage.world.pose(deck), f.stage.facts(f.stage.nth(1)).position) - start;
     slip = std::max(slip, std::hypot(off.x, off.z));
   }
   EXPECT_LT(slip, 0.05);
-  EXPECT_TRUE(f.stage.facts(1).on_ground);
+  EXPECT_TRUE(f.stage.facts(f.stage.nth(1)).on_ground);
 }
 
 TEST(Forced, BadTuningsAreRefusedByName) {
@@ -417,7 +417,7 @@ TEST_P(ForcedAtRate, TorqueRollsABallAtTheClosedForm) {
   tuning.ground_force = 0, tuning.ground_torque = 20, tuning.rolling_drag = 0;
   Ball ball(tuning);
   ball.run(0.2, hz);
-  ball.stage.actor(0).as<RollerControls>().intent.move = {1, 0, 0};
+  ball.stage.actor(ball.stage.nth(0)).as<RollerControls>().intent.move = {1, 0, 0};
   ball.run(1, hz);
   // Rolling: (I + m r²) α = τ, a = α r, with I = 2/5 m r².
   const double a = 20 / (1.4 * 25 * 0.4);
@@ -429,13 +429,13 @@ TEST_P(ForcedAtRate, SpinAloneSteersNothingInTheAirAndBitesOnLanding) {
   RollerTuning tuning;
   tuning.air_force = 0, tuning.air_torque = 12, tuning.air_drag = 0;
   Ball ball(tuning, {0, 12, 0});
-  ball.stage.actor(0).as<RollerControls>().intent.move = {1, 0, 0};
+  ball.stage.actor(ball.stage.nth(0)).as<RollerControls>().intent.move = {1, 0, 0};
   ball.run(1.2, hz);
   EXPECT_NEAR(ball.velocity().x, 0, 1e-9);
   const double spin = -ball.stage.world.spin(ball.body).z;
   EXPECT_GT(spin, 5);
   EXPECT_LE(spin, tuning.top_spin * (1 + 1e-9));
-  ball.stage.actor(0).as<RollerControls>().intent.move = {};
+  ball.stage.actor(ball.stage.nth(0)).as<RollerControls>().intent.move = {};
   ball.run(1.0, hz);
   EXPECT_GT(ball.velocity().x, 0.5);  // what spun now rolls
 }
@@ -443,7 +443,7 @@ TEST_P(ForcedAtRate, SpinAloneSteersNothingInTheAirAndBitesOnLanding) {
 TEST_P(ForcedAtRate, BallJumpsItsHeightOnceAndDragsAsStated) {
   Ball ball;
   ball.run(0.5, hz);
-  ball.stage.actor(0).as<RollerControls>().jump.set(true);
+  ball.stage.actor(ball.stage.nth(0)).as<RollerControls>().jump.set(true);
   double top = 0;
   int jumps = 0;
   for (int i = 0; i < static_cast<int>(3 * hz); ++i) {
@@ -451,7 +451,7 @@ TEST_P(ForcedAtRate, BallJumpsItsHeightOnceAndDragsAsStated) {
     const double v = ball.velocity().y;
     const double y = ball.stage.world.pose(ball.body).position.y;
     top = std::max(top, y + (v > 0 ? v * v / (2 * standard_gravity) : 0));
-    for (const WalkerEvent& e : ball.stage.actor(0).heard()) jumps += e.kind == WalkerEventKind::jumped;
+    for (const WalkerEvent& e : ball.stage.actor(ball.stage.nth(0)).heard()) jumps += e.kind == WalkerEventKind::jumped;
   }
   EXPECT_EQ(jumps, 1);
   EXPECT_NEAR(top - 0.4, 1.2, 0.005 * 1.2);

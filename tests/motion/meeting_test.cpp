@@ -27,11 +27,12 @@ class Quay {
   std::size_t add(bool forced, const WalkerTuning& tuning, const Vec3& feet) {
     const std::string name = "walker_" + std::to_string(stage.actors());
     const Vec3 at = rotate(turn_, feet), ahead = rotate(turn_, {1, 0, 0});
-    return forced ? add_forced(stage, name, tuning, {}, at, ahead) : stage.add(name, Walker(tuning, at, ahead));
+    forced ? add_forced(stage, name, tuning, {}, at, ahead) : stage.add(name, Walker(tuning, at, ahead));
+    return stage.actors() - 1;
   }
-  WalkerControls& controls(std::size_t i) { return stage.actor(i).as<WalkerControls>(); }
-  const WalkerState& state(std::size_t i) const { return stage.actor(i).as<WalkerBrain>().state(); }
-  const WalkerTuning& tuning(std::size_t i) const { return stage.actor(i).as<WalkerBrain>().tuning(); }
+  WalkerControls& controls(std::size_t i) { return stage.actor(stage.nth(i)).as<WalkerControls>(); }
+  const WalkerState& state(std::size_t i) const { return stage.actor(stage.nth(i)).as<WalkerBrain>().state(); }
+  const WalkerTuning& tuning(std::size_t i) const { return stage.actor(stage.nth(i)).as<WalkerBrain>().tuning(); }
   /// m between the sides of two who stand beside each other; negative: one within the other.
   double gap(std::size_t a, std::size_t b) const {
     const Vec3 between = state(a).position - state(b).position;
@@ -40,7 +41,7 @@ class Quay {
   /// m between the bodies as others meet them: forced ones lean.
   double between_bodies(std::size_t a, std::size_t b) const {
     const auto placed = [&](std::size_t i) {
-      const BodyId body = stage.actor(i).as<WalkerBrain>().body();
+      const BodyId body = stage.actor(stage.nth(i)).as<WalkerBrain>().body();
       return PlacedConvex(std::get<Capsule>(stage.world.shape(body)), stage.world.pose(body));
     };
     const PlacedConvex one = placed(a), other = placed(b);
@@ -132,7 +133,7 @@ TEST(Meeting, WhoComesDownOnAnotherStandsOnThem) {
     };
     EXPECT_TRUE(quay.state(a).on_ground) << told();
     EXPECT_TRUE(quay.state(b).on_ground) << told();
-    EXPECT_EQ(quay.state(a).ground.body, quay.stage.actor(b).as<WalkerBrain>().body()) << told();
+    EXPECT_EQ(quay.state(a).ground.body, quay.stage.actor(quay.stage.nth(b)).as<WalkerBrain>().body()) << told();
     EXPECT_NEAR(quay.state(a).position.y, quay.state(b).position.y + lower.body.height, 0.05) << told();
   }
 }

@@ -389,8 +389,8 @@ TEST(StageSnapshot, AnyStateContinuesWithTheSameBits) {
     if (draw % 17 == 0) s.actor().launch.tap();
     if (draw % 53 == 0) s.actor().controller.hit({{-1, 0, 0.5}, 2});
     s.actor().crouch.set(draw % 13 == 0);
-    auto& apprentice = s.stage.actor(1).as<WalkerControls>();
-    auto& buoy = s.stage.actor(2).as<RollerControls>();
+    auto& apprentice = s.stage.actor(s.stage.nth(1)).as<WalkerControls>();
+    auto& buoy = s.stage.actor(s.stage.nth(2)).as<RollerControls>();
     apprentice.intent.move = buoy.intent.move = s.intent().move;
     apprentice.jump.set(draw % 5 == 0), buoy.jump.set(draw % 5 == 0);
     if (draw % 23 == 0) apprentice.dash.tap();

@@ -59,7 +59,7 @@ TEST(Allocation, NoneInAHundredThousandTicks) {
 
   const auto drive = [&](int tick) {
     for (std::size_t i = 0; i < stage.actors(); ++i) {
-      auto& actor = stage.actor_with<Walker>(i);
+      auto& actor = stage.actor_with<Walker>(stage.nth(i));
       if ((tick + 11 * static_cast<int>(i)) % 45 == 0)
         actor.intent.move = {random.uniform(-1, 1), 0, random.uniform(-1, 1)};
       actor.jump.set((tick / 20 + static_cast<int>(i)) % 3 == 0);
@@ -87,16 +87,16 @@ TEST(Allocation, NoneWithEveryMoveOnRailsAndInWater) {
   Random random(3);
   const auto drive = [&](int tick) {
     for (std::size_t i = 0; i < stage.actors(); ++i) {
-      if (auto* rolled = stage.actor(i).find<RollerControls>()) {
-        rolled->intent.move = normalised(-stage.facts(i).position);
+      if (auto* rolled = stage.actor(stage.nth(i)).find<RollerControls>()) {
+        rolled->intent.move = normalised(-stage.facts(stage.nth(i)).position);
         rolled->jump.set(random.below(5) == 0);
         continue;
       }
-      auto& a = stage.actor(i).as<WalkerControls>();
+      auto& a = stage.actor(stage.nth(i)).as<WalkerControls>();
       // Back to the middle now and then: nobody leaves the floor, and no new pairs come up later.
       if (tick % 40 == 0) {
         const double x = random.uniform(-1, 1), z = random.uniform(-1, 1);
-        const Vec3 home = -stage.facts(i).position;
+        const Vec3 home = -stage.facts(stage.nth(i)).position;
         a.intent.move = norm(home) > 15 ? normalised(in_plane(home, {0, 1, 0})) : Vec3{x, 0, z};
       }
       a.jump.set(random.below(5) == 0), a.crouch.set(random.below(9) == 0);
@@ -133,17 +133,18 @@ TEST(Allocation, NoneOnWheelsTracksAndRotorsAndAfloat) {
       stage.world.add({.shape = Box{{0.2, 0.05, 0.2}}, .pose = {{0, 9, 0}, {}}, .kind = BodyKind::dynamic, .mass = 2});
   MultirotorTuning gusty;
   gusty.rotors = 8, gusty.wind.gusts = 1;
-  const std::size_t drone = add_multirotor(stage, "drone", gusty, flies);
+  const ActorId drone = add_multirotor(stage, "drone", gusty, flies);
   stage.actor(drone).as<Multirotor>().fail(3);
   const auto drive = [&](int tick) {
     for (std::size_t i = 0; i < stage.actors(); ++i) {
-      if (auto* cart = stage.actor(i).find<VehicleControls>()) {
+      if (auto* cart = stage.actor(stage.nth(i)).find<VehicleControls>()) {
         cart->drive.throttle = tick / 240 % 3 - 0.5, cart->drive.steer = 0.9;  // in circles
         cart->drive.brake = tick / 100 % 5 == 0 ? 1 : 0;
       }
-      if (auto* tracks = stage.actor(i).find<TrackedControls>()) tracks->drive = {tick / 240 % 3 - 0.5, 0.7, 0};
-      if (auto* boat = stage.actor(i).find<BoatControls>()) boat->helm = {tick / 240 % 3 - 0.5, 0.9};
-      if (auto* craft = stage.actor(i).find<MultirotorControls>()) craft->fly.ahead = tick / 60 % 3 - 1;
+      if (auto* tracks = stage.actor(stage.nth(i)).find<TrackedControls>())
+        tracks->drive = {tick / 240 % 3 - 0.5, 0.7, 0};
+      if (auto* boat = stage.actor(stage.nth(i)).find<BoatControls>()) boat->helm = {tick / 240 % 3 - 0.5, 0.9};
+      if (auto* craft = stage.actor(stage.nth(i)).find<MultirotorControls>()) craft->fly.ahead = tick / 60 % 3 - 1;
     }
     stage.tick(1.0 / 60);
   };

@@ -61,7 +61,7 @@ std::uint64_t harbour(double hz) {
   add_roller(scene.stage, "buoy", {}, ball);
   for (int tick = 0; tick < 1200; ++tick) {
     for (std::size_t i = 0; i < 3; ++i) {
-      Actor& a = scene.stage.actor(i);
+      Actor& a = scene.stage.actor(scene.stage.nth(i));
       auto* ball = a.find<RollerControls>();
       auto* walker = a.find<WalkerControls>();
       if (random.below(30) == 0) {
@@ -113,7 +113,7 @@ std::uint64_t fleet(double hz) {
   }
   for (int tick = 0; tick < 900; ++tick) {
     for (std::size_t i = 0; i < stage.actors() && tick % 30 == 0; ++i) {
-      Actor& a = stage.actor(i);
+      Actor& a = stage.actor(stage.nth(i));
       if (auto* cart = a.find<VehicleControls>()) {
         cart->drive.throttle = random.uniform(-0.5, 1), cart->drive.steer = random.uniform(-1, 1);
         cart->drive.brake = random.below(4) == 0 ? 1 : 0;

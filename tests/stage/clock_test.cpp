@@ -52,8 +52,8 @@ TEST(Stage, DrawsBetweenTheLastTwoTicks) {
   scene.intent().move = {1, 0, 0};
   scene.run(1, 60);
   const double end = scene.state().position.x;
-  EXPECT_NEAR(scene.stage.drawn_position(0, 1).x, end, 1e-12);
-  EXPECT_NEAR(scene.stage.drawn_position(0, 0.25).x, end - 0.75 * 0.1, 1e-9);
+  EXPECT_NEAR(scene.stage.drawn_position(scene.stage.nth(0), 1).x, end, 1e-12);
+  EXPECT_NEAR(scene.stage.drawn_position(scene.stage.nth(0), 0.25).x, end - 0.75 * 0.1, 1e-9);
   EXPECT_THROW(scene.stage.add("courier", Walker({}, {})), InputError);
 }
 

@@ -42,7 +42,7 @@ class Scene {
   }
   void walker(const Vec3& feet, const WalkerTuning& tuning = {}) { stage.add("courier", Walker(tuning, feet)); }
 
-  ActorOf<WalkerKind>& actor() { return stage.actor_with<Walker>(0); }
+  ActorOf<WalkerKind>& actor() { return stage.actor_with<Walker>(stage.nth(0)); }
   const WalkerState& state() { return actor().controller.state(); }
   WalkerIntent& intent() { return actor().intent; }
 

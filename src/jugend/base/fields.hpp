@@ -89,4 +89,42 @@ void add_to(StateHash& hash, const T& value) {
   }
 }
 
+/// The name of the first field that has a number which is not finite; nullptr: there is none.
+template <class T>
+const char* not_finite_in(const T& value) {
+  const char* first = nullptr;
+  for_each_field(value, [&](const char* name, const auto& member) {
+    using Member = std::remove_cvref_t<decltype(member)>;
+    if (first != nullptr) return;
+    if constexpr (Described<Member>)
+      first = not_finite_in(member);
+    else if constexpr (std::is_floating_point_v<Member> || std::is_same_v<Member, Vec3>)
+      first = is_finite(member) ? nullptr : name;
+  });
+  return first;
+}
+
+/// Puts those of `other` in the place of such numbers; of a vector all three.
+template <class T>
+void make_finite(T& value, const T& other = {}) {
+  std::apply(
+      [&](const auto&... field) {
+        const auto mend = [](auto& member, const auto& by) {
+          using Member = std::remove_cvref_t<decltype(member)>;
+          if constexpr (Described<Member>)
+            make_finite(member, by);
+          else if constexpr (std::is_floating_point_v<Member> || std::is_same_v<Member, Vec3>)
+            member = is_finite(member) ? member : by;
+        };
+        (mend(value.*(field.at), other.*(field.at)), ...);
+      },
+      T::fields());
+}
+/// A copy without such numbers.
+template <class T>
+T made_finite(T value, const T& other = {}) {
+  make_finite(value, other);
+  return value;
+}
+
 }  // namespace jugend

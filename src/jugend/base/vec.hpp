@@ -34,6 +34,7 @@ constexpr Vec3 cross(const Vec3& a, const Vec3& b) {
 }
 constexpr double squared_norm(const Vec3& a) { return dot(a, a); }
 inline double norm(const Vec3& a) { return std::sqrt(dot(a, a)); }
+inline bool is_finite(double a) { return std::isfinite(a); }
 inline bool is_finite(const Vec3& a) { return std::isfinite(a.x) && std::isfinite(a.y) && std::isfinite(a.z); }
 
 /// `a` at length 1, or `otherwise` where `a` is too short to have a direction.

@@ -77,7 +77,7 @@ struct HeldInput {
 };
 
 /// What a cue does when its time comes.
-using CueAct = std::function<void(Stage&, std::size_t actor)>;
+using CueAct = std::function<void(Stage&, ActorId actor)>;
 /// Where a kind puts what it reads of a cue: at its own time, or so many seconds later.
 class CueList {
  public:
@@ -137,7 +137,7 @@ class LabKind {
   // Trials.
   enum class Stands : std::uint8_t { on_its_feet, on_a_body, on_a_ball };
   virtual Stands stands() const = 0;
-  virtual std::size_t add(Stage& stage, const Placing& at, const ActorTuning& tuning) const = 0;
+  virtual ActorId add(Stage& stage, const Placing& at, const ActorTuning& tuning) const = 0;
   /// The keys of cues that it reads.
   virtual std::vector<std::string> cue_keys() const = 0;
   /// Reads what a cue says to this kind.

@@ -7,7 +7,7 @@
 namespace jugend {
 namespace {
 
-TraceRow row_of(const Stage& stage, std::size_t index, const LabKind& kind, double time) {
+TraceRow row_of(const Stage& stage, ActorId index, const LabKind& kind, double time) {
   const Actor& actor = stage.actor(index);
   const ActorFacts f = stage.facts(index);
   const HeldInput held = kind.held(actor);
@@ -24,14 +24,15 @@ TraceRow row_of(const Stage& stage, std::size_t index, const LabKind& kind, doub
   return row;
 }
 
-void record_actor(const Stage& stage, std::size_t index, double time, ActorTrace& trace) {
+void record_actor(const Stage& stage, ActorId index, double time, ActorTrace& trace) {
   const LabKind& kind = trace.tuning.kind();
   trace.rows.push_back(row_of(stage, index, kind, time));
   kind.add_parts(stage.actor(index), trace.part_values);
 }
 
 void draw_actors(const Stage& stage, const Trial& trial, Picture& picture) {
-  for (std::size_t i = 0; i < stage.actors(); ++i) trial.actors[i].tuning.kind().draw(stage, stage.actor(i), picture);
+  std::size_t i = 0;
+  stage.for_each([&](ActorId, const Actor& actor) { trial.actors[i++].tuning.kind().draw(stage, actor, picture); });
 }
 
 TraceEvent event_of(const ActorEvent& e, double start, const World& world) {
@@ -43,35 +44,39 @@ TraceEvent event_of(const ActorEvent& e, double start, const World& world) {
 }
 
 /// Puts a trial's actors on its stage.
-void place_actors(const Trial& trial, const std::vector<BodyId>& ids, Stage& stage) {
+std::vector<ActorId> place_actors(const Trial& trial, const std::vector<BodyId>& ids, Stage& stage) {
+  std::vector<ActorId> placed;
   for (const TrialActor& a : trial.actors) {
     const BodyId body = ids.empty() ? BodyId{} : ids[a.body];
     try {
-      a.tuning.kind().add(stage, {a.name, a.start, a.facing, a.velocity, body}, a.tuning);
+      placed.push_back(a.tuning.kind().add(stage, {a.name, a.start, a.facing, a.velocity, body}, a.tuning));
     } catch (const InputError& error) {  // what does not fit the body is known only now
       Fault fault = error.fault();
       if (fault.place.file.empty()) fault.place.file = trial.file.string(), fault.key = a.name + "." + fault.key;
       throw InputError(fault);
     }
   }
+  return placed;
 }
 
 /// Writes down what a stage does, tick by tick.
 class Recorder {
  public:
-  Recorder(const Trial& trial, const Stage& stage, const std::vector<BodyId>& ids)
+  Recorder(const Trial& trial, const Stage& stage, const std::vector<ActorId>& actors, const std::vector<BodyId>& ids)
       : trace{trial.title, trial.hz, static_cast<double>(trial.ticks()) * (1 / trial.hz), trial.settings, {}, {},
               {},          0},
         trial_(trial),
-        stage_(stage) {
-    for (std::size_t i = 0; i < stage.actors(); ++i) {
+        stage_(stage),
+        actors_(actors) {
+    for (std::size_t i = 0; i < actors.size(); ++i) {
       const ActorTuning& tuning = trial.actors[i].tuning;
-      trace.actors.push_back({.name = stage.actor(i).name(), .tuning = tuning});
+      const Actor& played = stage.actor(actors[i]);
+      trace.actors.push_back({.name = played.name(), .tuning = tuning});
       ActorTrace& actor = trace.actors.back();
       actor.rows.reserve(trial.ticks() + 1);
       actor.columns = tuning.kind().parts().columns.size();
-      actor.parts = tuning.kind().part_count(stage.actor(i));
-      actor.drive = tuning.kind().drive_curves(stage.actor(i));
+      actor.parts = tuning.kind().part_count(played);
+      actor.drive = tuning.kind().drive_curves(played);
     }
     for (const BodyId id : ids) {
       pictured_ |= stage.world.kind(id) != BodyKind::fixed;
@@ -84,7 +89,7 @@ class Recorder {
   /// How all is after so many ticks. Time is counted, not added up.
   void record(std::size_t tick) {
     const double time = static_cast<double>(tick) / trial_.hz;
-    for (std::size_t i = 0; i < stage_.actors(); ++i) record_actor(stage_, i, time, trace.actors[i]);
+    for (std::size_t i = 0; i < actors_.size(); ++i) record_actor(stage_, actors_[i], time, trace.actors[i]);
     for (std::size_t i = 0; i < dynamic_.size(); ++i) {
       const BodyId id = dynamic_[i];
       trace.bodies[i].rows.push_back(
@@ -97,8 +102,8 @@ class Recorder {
   }
   /// What was heard in the tick that began at `start` s.
   void record_events(double start) {
-    for (std::size_t i = 0; i < stage_.actors(); ++i) {
-      for (const ActorEvent& e : stage_.actor(i).heard())
+    for (std::size_t i = 0; i < actors_.size(); ++i) {
+      for (const ActorEvent& e : stage_.actor(actors_[i]).heard())
         trace.actors[i].events.push_back(event_of(e, start, stage_.world));
     }
   }
@@ -107,6 +112,7 @@ class Recorder {
  private:
   const Trial& trial_;
   const Stage& stage_;
+  const std::vector<ActorId> actors_;
   std::vector<BodyId> dynamic_;
   bool pictured_ = false;
 };
@@ -120,28 +126,28 @@ bool has_parts(const Trace& trace) {
 Trace run_trial(const Trial& trial, const std::function<void(double)>& progress) {
   Stage stage;
   const std::vector<BodyId> ids = trial.level.build(stage);
-  place_actors(trial, ids, stage);
-  std::vector<std::pair<std::size_t, CueAct>> routes;
+  const std::vector<ActorId> actors = place_actors(trial, ids, stage);
+  std::vector<std::pair<ActorId, CueAct>> routes;
   for (std::size_t i = 0; i < trial.actors.size(); ++i) {
     const TrialActor& a = trial.actors[i];
     if (!a.route.empty())
-      routes.emplace_back(i, a.tuning.kind().follow(Path(a.route, true, a.route_closed), a.route_speed));
+      routes.emplace_back(actors[i], a.tuning.kind().follow(Path(a.route, true, a.route_closed), a.route_speed));
   }
-  Recorder recorder(trial, stage, ids);
+  Recorder recorder(trial, stage, actors, ids);
   const std::size_t ticks = trial.ticks();
   auto next = trial.cues.begin();
   for (std::size_t tick = 0; tick < ticks; ++tick) {
     // An input at a tick's very start belongs to that tick.
     const double start = static_cast<double>(tick) / trial.hz;
-    for (; next != trial.cues.end() && next->at <= start + 1e-9; ++next) next->act(stage, next->actor);
+    for (; next != trial.cues.end() && next->at <= start + 1e-9; ++next) next->act(stage, actors[next->actor]);
     for (auto& [actor, follow] : routes) follow(stage, actor);
     stage.tick(1 / trial.hz);
     recorder.record(tick + 1);
     recorder.record_events(start);
     if (progress && tick % 1024 == 0) progress(static_cast<double>(tick) / static_cast<double>(ticks));
   }
-  for (std::size_t i = 0; i < stage.actors(); ++i)
-    recorder.trace.actors[i].remarks = trial.actors[i].tuning.kind().remarks(stage, stage.actor(i));
+  for (std::size_t i = 0; i < actors.size(); ++i)
+    recorder.trace.actors[i].remarks = trial.actors[i].tuning.kind().remarks(stage, stage.actor(actors[i]));
   recorder.trace.state_hash = stage.hash();
   return std::move(recorder.trace);
 }

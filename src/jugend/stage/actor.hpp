@@ -6,13 +6,16 @@
 
 #include <concepts>
 #include <cstddef>
+#include <cstdint>
 #include <cstring>
 #include <jugend/base/fields.hpp>
+#include <jugend/base/shared.hpp>
 #include <jugend/motion/walker/brain.hpp>
 #include <jugend/world/world.hpp>
 #include <span>
 #include <string>
 #include <string_view>
+#include <tuple>
 #include <type_traits>
 #include <utility>
 
@@ -20,6 +23,14 @@ namespace jugend {
 
 using ActorEvent = WalkerEvent;
 using ActorMode = WalkerMode;
+
+/// Names an actor of a stage. The generation tells it from an earlier one in the same place.
+struct ActorId {
+  std::uint32_t index = ~0u;
+  std::uint32_t generation = 0;
+  auto operator<=>(const ActorId&) const = default;
+  explicit operator bool() const { return index != ~0u; }
+};
 
 /// What plots and tables ask of any actor.
 struct ActorFacts {
@@ -38,6 +49,17 @@ struct PastTick {
   double dt = 0;     ///< s
 };
 
+/// Where an actor is put.
+struct Placement {
+  Pose pose;            ///< its position as ActorFacts say it; a walker and a ball take their facing of it alone
+  Vec3 velocity, spin;  ///< m/s, rad/s; a walker has no spin
+};
+
+/// A controller as it was made or tuned, kept for snapshots.
+struct ActorBuild {
+  virtual ~ActorBuild() = default;
+};
+
 /// An actor on the stage. Its controller and controls are asked for by their types: actor.as<Vehicle>().
 class Actor {
  public:
@@ -50,6 +72,9 @@ class Actor {
   virtual ActorFacts facts(const World& world) const = 0;
   /// A hit; false where it does not count.
   virtual bool hit(const HitBy& hit, World& world) = 0;
+  /// Its body in the world; none: it has no body, or none yet.
+  virtual BodyId body() const = 0;
+  bool paused() const { return paused_; }
   const Vec3& before() const { return before_; }                ///< where it was a tick earlier, for drawing
   std::span<const ActorEvent> heard() const { return heard_; }  ///< of the last tick, in order
 
@@ -84,7 +109,14 @@ class Actor {
   friend class Stage;
   [[noreturn]] void refuse_kind() const;
   virtual void enter(World& world) = 0;
-  virtual void listen() = 0;
+  virtual void leave(World& world, bool with_body) = 0;
+  virtual void pause(World& world, bool paused) = 0;
+  virtual void place(const Placement& there, World& world) = 0;
+  virtual void let_go(const World& world) = 0;
+  virtual bool retune(const void* tuning, const void* mark, World& world) = 0;
+  virtual Shared<const ActorBuild> build() const = 0;
+  virtual void rebuild(const Shared<const ActorBuild>& build) = 0;
+  virtual const char* listen(const World& world) = 0;  // the field of what it was told that is no number
   virtual void step(World& world, double dt) = 0;
   virtual bool show(World& world, double dt) = 0;
   virtual void settle(World& world, double dt) = 0;
@@ -96,12 +128,19 @@ class Actor {
 
   std::string name_;
   Vec3 before_;
+  bool paused_ = false;
 };
 
 /// What a stage needs to know of a kind. The controller has a described, trivially copyable state that can be restored;
-/// the controls are what input sets between ticks. A kind without a body in the world may have two more:
-/// enter(controller, name, world), once, and show(controller, world, dt), whenever others are about to look where it is
-/// now.
+/// the controls are what input sets between ticks. A kind may have more:
+///   enter(controller, name, world)       once: it comes on to the stage
+///   show(controller, world, dt)          others are about to look where it is now
+///   leave(controller, world, with_body)  it goes; its body too, or its body stays
+///   pause(controller, world, paused)     its time stands still; else its body is held
+///   place(controller, placement, world)  it is put elsewhere; else its body is, and its state is as if it were new
+///   none(controller, world)              controls that ask for nothing; else Controls{}
+///   Tunings                              a std::tuple of what controller.set_tuning(tuning, world) takes
+///   retuned(controller, world)           that has been called
 template <class K>
 concept StageKind = requires(typename K::Controller& c, const typename K::Controller& known,
                              typename K::Controls& controls, World& world, const World& seen, const HitBy& by,
@@ -137,9 +176,19 @@ class ActorOf final : public Actor, public K::Controls {
 
   std::string_view kind() const override { return K::name; }
   ActorFacts facts(const World& world) const override { return K::facts(controller, world); }
-  bool hit(const HitBy& by, World& world) override { return K::hit(controller, by, world); }
+  bool hit(const HitBy& by, World& world) override { return !paused() && K::hit(controller, by, world); }
+  BodyId body() const override {
+    if constexpr (requires { controller.body(); })
+      return controller.body();
+    else
+      return {};
+  }
 
  private:
+  struct Build final : ActorBuild {
+    explicit Build(const Controller& as) : controller(as) {}
+    Controller controller;
+  };
   Controls& controls() { return *this; }
   const Controls& controls() const { return *this; }
   void* find_marked(const void* wanted) override {
@@ -156,7 +205,66 @@ class ActorOf final : public Actor, public K::Controls {
     if constexpr (requires { K::show(controller, world, dt); }) return K::show(controller, world, dt);
     return false;
   }
-  void listen() override { K::listen(controls()); }
+  void leave(World& world, bool with_body) override {
+    if constexpr (requires { K::leave(controller, world, with_body); })
+      K::leave(controller, world, with_body);
+    else if (with_body)
+      world.remove(body());
+  }
+  void pause(World& world, bool paused) override {
+    if constexpr (requires { K::pause(controller, world, paused); })
+      K::pause(controller, world, paused);
+    else if (world.alive(body()))
+      world.hold(body(), paused);
+  }
+  void place(const Placement& there, World& world) override {
+    if constexpr (requires { K::place(controller, there, world); }) {
+      K::place(controller, there, world);
+    } else {
+      world.place(body(), there.pose), world.set_motion(body(), there.velocity, there.spin);
+      if constexpr (requires { controller.start_anew(); })
+        controller.start_anew();
+      else
+        controller.restore(State{});
+    }
+  }
+  Controls none([[maybe_unused]] const World& world) const {
+    if constexpr (requires { K::none(controller, world); })
+      return K::none(controller, world);
+    else
+      return {};
+  }
+  void let_go(const World& world) override { controls() = none(world); }
+  bool retune([[maybe_unused]] const void* tuning, [[maybe_unused]] const void* mark_of,
+              [[maybe_unused]] World& world) override {
+    bool known = false;
+    if constexpr (requires { typename K::Tunings; }) {
+      const auto try_as = [&]<class Tuning>(const Tuning*) {
+        if (mark_of != &mark<Tuning>) return;
+        if (!original_) original_ = Shared<const ActorBuild>(Shared<Build>::template make<Build>(controller));
+        controller.set_tuning(*static_cast<const Tuning*>(tuning), world), known = true;
+      };
+      [&]<class... Each>(const std::tuple<Each...>*) {
+        (try_as(static_cast<const Each*>(nullptr)), ...);
+      }(static_cast<const typename K::Tunings*>(nullptr));
+      if constexpr (requires { K::retuned(controller, world); })
+        if (known) K::retuned(controller, world);
+      if (known) build_ = Shared<const ActorBuild>(Shared<Build>::template make<Build>(controller));
+    }
+    return known;
+  }
+  Shared<const ActorBuild> build() const override { return build_; }
+  void rebuild(const Shared<const ActorBuild>& build) override {
+    if (build == build_) return;
+    const auto& as = build ? build : original_;
+    controller = static_cast<const Build&>(*as).controller, build_ = build;
+  }
+  const char* listen(const World& world) override {
+    const char* refused = not_finite_in(std::as_const(*this).controls());
+    if (refused != nullptr) make_finite(controls(), none(world));
+    K::listen(controls());
+    return refused;
+  }
   void step(World& world, double dt) override { K::step(controller, controls(), world, dt); }
   void settle(World& world, double dt) override {
     K::settle(controller, world, dt);
@@ -178,6 +286,7 @@ class ActorOf final : public Actor, public K::Controls {
   void add_to_hash(StateHash& hash) const override { add_to(hash, controller.state()), add_to(hash, controls()); }
 
   decltype(K::events(std::declval<const Controller&>(), PastTick{})) events_{};
+  Shared<const ActorBuild> original_, build_;  // none: it was never tuned anew
 };
 
 }  // namespace jugend

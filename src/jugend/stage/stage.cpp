@@ -1,5 +1,7 @@
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <cmath>
 #include <jugend/base/error.hpp>
 #include <jugend/stage/stage.hpp>
 #include <utility>
@@ -12,19 +14,132 @@ void Actor::refuse_kind() const {
 
 void Stage::check_name(const std::string& name) const {
   if (name.empty()) throw InputError({{}, "actor.name", "an empty name", "a name", {}});
-  for (const auto& a : actors_) {
-    if (a->name() == name)
-      throw InputError({{}, "actor.name", fmt::format("'{}' a second time", name), "each name once", {}});
-  }
+  if (find(name)) throw InputError({{}, "actor.name", fmt::format("'{}' a second time", name), "each name once", {}});
 }
 
-std::size_t Stage::put(Shared<Actor> actor) {
+ActorId Stage::put(Shared<Actor> actor) {
+  if (actor->body() && !world.alive(actor->body()))
+    throw InputError({{}, actor->name() + ".body", "a body that is not in this world", "one that is", {}});
+  actor->let_go(world);
   actor->enter(world);
   actor->settle(world, 0);  // it looks where it was put: what stands is not falling until the first tick
   actor->show(world, 0);
   actor->before_ = actor->facts(world).position;
-  actors_.push_back(std::move(actor));
-  return actors_.size() - 1;
+  const auto free = std::ranges::find_if(slots_, [](const Slot& slot) { return !slot.actor; });
+  const auto index = static_cast<std::uint32_t>(free - slots_.begin());
+  if (free == slots_.end()) slots_.emplace_back();
+  slots_[index].actor = std::move(actor);
+  order_.push_back(index);
+  // Each tells of at most two things a tick: that takes no memory then.
+  events_.reserve(2 * slots_.size()), leaving_.reserve(slots_.size());
+  return {index, ++slots_[index].generation};
+}
+
+const Actor* Stage::find(ActorId id) const {
+  if (id.index >= slots_.size() || slots_[id.index].generation != id.generation) return nullptr;
+  const Actor* found = slots_[id.index].actor.get();
+  return found != nullptr && found->body() && !world.alive(found->body()) ? nullptr : found;
+}
+
+ActorId Stage::find(std::string_view name) const {
+  ActorId found;
+  for_each([&](ActorId id, const Actor& actor) {
+    if (actor.name() == name) found = id;
+  });
+  return found;
+}
+
+const Actor& Stage::actor(ActorId id) const {
+  if (const Actor* found = find(id)) return *found;
+  throw InputError({{},
+                    "actor",
+                    fmt::format("index {}, generation {}", id.index, id.generation),
+                    "an actor that is on this stage",
+                    {}});
+}
+
+std::size_t Stage::actors() const {
+  std::size_t count = 0;
+  for_each([&](ActorId, const Actor&) { ++count; });
+  return count;
+}
+
+ActorId Stage::nth(std::size_t n) const {
+  ActorId found;
+  std::size_t at = 0;
+  for_each([&](ActorId id, const Actor&) {
+    if (at++ == n) found = id;
+  });
+  return found;
+}
+
+void Stage::forget(std::uint32_t slot) {
+  std::erase(order_, slot);
+  slots_[slot].actor = nullptr;
+}
+
+bool Stage::take_away(ActorId id, bool with_body) {
+  Actor* found = find(id);
+  if (found == nullptr) return false;
+  if (found->paused() && !with_body) pause(id, false);
+  found->leave(world, with_body);
+  forget(id.index);
+  return true;
+}
+
+/// Those whose body has been taken away leave too.
+void Stage::drop_bodiless() {
+  leaving_.clear();
+  for (std::size_t i = 0; i < order_.size();) {
+    const std::uint32_t slot = order_[i];
+    const ActorId id{slot, slots_[slot].generation};
+    if (find(id) != nullptr) {
+      ++i;
+      continue;
+    }
+    leaving_.push_back(slots_[slot].actor);
+    events_.push_back({StageEventKind::body_gone, id, leaving_.back().get(), nullptr});
+    forget(slot);
+  }
+  std::erase_if(rails_, [&](const auto& rail) { return !world.alive(rail->body); });
+}
+
+void Stage::pause(ActorId id, bool paused) {
+  Actor& it = actor(id);
+  if (it.paused_ == paused) return;
+  it.pause(world, paused);
+  it.paused_ = paused;
+}
+
+void Stage::place(ActorId id, const Placement& there) {
+  Actor& it = actor(id);
+  const Quat& q = there.pose.orientation;
+  if (!is_finite(there.pose.position) || !is_finite(there.velocity) || !is_finite(there.spin))
+    throw InputError({{}, it.name(), "a place or motion that is not finite", "finite numbers", {}});
+  if (!(std::abs(q.w * q.w + q.x * q.x + q.y * q.y + q.z * q.z - 1) < 1e-6))
+    throw InputError({{}, it.name(), "a rotation that is not of unit length", "a unit quaternion", {}});
+  it.place(there, world);
+  it.settle(world, 0);
+  it.show(world, 0);
+  it.before_ = it.facts(world).position;
+}
+
+void Stage::retune(ActorId id, const void* tuning, const void* mark) {
+  Actor& it = actor(id);
+  // What is made of a tuning depends on the body's mass, which one that is held does not show.
+  struct Freed {
+    Actor& actor;
+    World& world;
+    Freed(Actor& a, World& w) : actor(a), world(w) {
+      if (actor.paused()) actor.pause(world, false);
+    }
+    ~Freed() {
+      if (actor.paused()) actor.pause(world, true);
+    }
+  } freed{it, world};
+  if (!it.retune(tuning, mark, world))
+    throw InputError(
+        {{}, it.name(), fmt::format("a tuning that is none of kind {}", it.kind()), "one of its kind", {}});
 }
 
 void Stage::add_rail(BodyId body, RailMotion motion) {
@@ -32,76 +147,104 @@ void Stage::add_rail(BodyId body, RailMotion motion) {
     throw InputError({{}, "body.path", "one for a body of another kind", "a kinematic body", {}});
   const Pose start = world.pose(body);
   world.place(body, motion.pose_at(now_, start));
-  rails_.push_back({body, std::move(motion), start});
+  rails_.push_back(Shared<const Rail>(Shared<Rail>::make(Rail{body, std::move(motion), start})));
+}
+
+bool Stage::remove_rail(BodyId body) {
+  const bool was = std::erase_if(rails_, [&](const auto& rail) { return rail->body == body; }) > 0;
+  if (was && world.alive(body)) world.set_motion(body, {}, {});
+  return was;
 }
 
 void Stage::lead(double dt) {
-  for (const Rail& rail : rails_) {
-    if (!world.alive(rail.body)) continue;
-    const Pose now = world.pose(rail.body), then = rail.motion.pose_at(now_ + dt, rail.start);
+  for (const auto& rail : rails_) {
+    const Pose now = world.pose(rail->body), then = rail->motion.pose_at(now_ + dt, rail->start);
     const Vec3 velocity = (then.position - now.position) / dt;
     const Vec3 spin = rotation_vector(then.orientation * conjugate(now.orientation)) / dt;
-    if (velocity != world.velocity(rail.body) || spin != world.spin(rail.body))
-      world.set_motion(rail.body, velocity, spin);
+    if (velocity != world.velocity(rail->body) || spin != world.spin(rail->body))
+      world.set_motion(rail->body, velocity, spin);
   }
 }
 
 void Stage::tick(double dt) {
+  check_tick(dt);
+  if (dt == 0) return;
+  events_.clear();
+  drop_bodiless();
   lead(dt);
-  for (const auto& a : actors_) {
-    a->before_ = a->facts(world).position;
-    a->listen();
+  const auto each = [&](auto&& act) {
+    for (const std::uint32_t slot : order_) {
+      if (Actor& actor = *slots_[slot].actor; !actor.paused_) act(actor);
+    }
+  };
+  for (const std::uint32_t slot : order_) {
+    Actor& actor = *slots_[slot].actor;
+    actor.before_ = actor.facts(world).position;
+    if (const char* field = actor.listen(world))
+      events_.push_back({StageEventKind::intent_refused, {slot, slots_[slot].generation}, &actor, field});
+    if (actor.paused_) actor.heard_ = {};
   }
-  for (const auto& a : actors_) a->step(world, dt);
+  each([&](Actor& a) { a.step(world, dt); });
   world.step(dt);
   ++ticks_;
   now_ += dt;
   // All are where what moved has carried them before any looks what has come into it. One on another's head is carried
   // with that one, whoever was added first.
   bool again = true;
-  for (std::size_t storey = 0; again && storey <= actors_.size(); ++storey) {
+  for (std::size_t storey = 0; again && storey <= order_.size(); ++storey) {
     again = false;
-    for (const auto& a : actors_) again |= a->show(world, dt);
+    each([&](Actor& a) { again |= a.show(world, dt); });
   }
-  for (const auto& a : actors_) a->settle(world, dt);
-  for (const auto& a : actors_) a->show(world, dt);
+  each([&](Actor& a) { a.settle(world, dt); });
+  each([&](Actor& a) { a.show(world, dt); });
 }
 
-Vec3 Stage::drawn_position(std::size_t index, double fraction) const {
-  const Vec3 before = actors_[index]->before();
-  return before + (facts(index).position - before) * fraction;
+Vec3 Stage::drawn_position(ActorId id, double fraction) const {
+  const Vec3 before = actor(id).before();
+  return before + (facts(id).position - before) * fraction;
 }
 
 void Stage::save(StageSnapshot& into) const {
   world.save(into.world_);
   std::size_t bytes = 0;
-  into.actors_.clear();
-  for (const auto& a : actors_) {
-    into.actors_.push_back({a->saved_as(), bytes, a->before()});
-    bytes += a->saved_bytes();
+  into.slots_.resize(slots_.size());
+  for (std::size_t i = 0; i < slots_.size(); ++i) {
+    StageSnapshot::Saved& saved = into.slots_[i];
+    saved = {slots_[i].actor, slots_[i].generation, {}, bytes, {}, false};
+    if (const Actor* actor = slots_[i].actor.get()) {
+      saved.build = actor->build(), saved.before = actor->before(), saved.paused = actor->paused();
+      bytes += actor->saved_bytes();
+    }
   }
   into.bytes_.resize(bytes);
-  for (std::size_t i = 0; i < actors_.size(); ++i) actors_[i]->save(into.bytes_.data() + into.actors_[i].at);
+  for (const StageSnapshot::Saved& saved : into.slots_) {
+    if (saved.actor) saved.actor->save(into.bytes_.data() + saved.at);
+  }
+  into.order_ = order_, into.rails_ = rails_;
   into.ticks_ = ticks_, into.now_ = now_;
 }
 
 void Stage::restore(const StageSnapshot& from) {
-  bool fits = from.actors_.size() == actors_.size();
-  for (std::size_t i = 0; fits && i < actors_.size(); ++i) fits = from.actors_[i].as == actors_[i]->saved_as();
-  if (!fits) throw InputError({{}, "snapshot", "one with other actors", "a snapshot of this stage", {}});
-  world.restore(from.world_);
-  for (std::size_t i = 0; i < actors_.size(); ++i) {
-    actors_[i]->restore(from.bytes_.data() + from.actors_[i].at);
-    actors_[i]->before_ = from.actors_[i].before;
+  world.restore(from.world_);  // refuses that of another stage
+  slots_.resize(from.slots_.size());
+  for (std::size_t i = 0; i < slots_.size(); ++i) {
+    const StageSnapshot::Saved& saved = from.slots_[i];
+    slots_[i] = {saved.actor, saved.generation};
+    if (!saved.actor) continue;
+    saved.actor->rebuild(saved.build);
+    saved.actor->restore(from.bytes_.data() + saved.at);
+    saved.actor->before_ = saved.before, saved.actor->paused_ = saved.paused;
   }
+  order_ = from.order_, rails_ = from.rails_;
   ticks_ = from.ticks_, now_ = from.now_;
+  events_.clear();
 }
 
 std::uint64_t Stage::hash() const {
   StateHash hash;
   hash.add(ticks_), hash.add(now_);
   world.add_to(hash);
-  for (const auto& a : actors_) a->add_to_hash(hash);
+  for (const std::uint32_t slot : order_) slots_[slot].actor->add_to_hash(hash);
   return hash.value();
 }
 

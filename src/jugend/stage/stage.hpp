@@ -15,16 +15,33 @@ struct Rail {
   Pose start;
 };
 
-/// A copy of all that ticks change. Taking it again uses the same memory.
+/// What happened to the stage itself.
+enum class StageEventKind : std::uint8_t {
+  body_gone,      ///< an actor left since its body is no longer in the world
+  intent_refused  ///< what input asked for was no number, and counted as nothing
+};
+struct StageEvent {
+  StageEventKind kind{};
+  ActorId actor;
+  const Actor* who = nullptr;   ///< the actor, also one that left: until the next tick
+  const char* field = nullptr;  ///< intent_refused: which
+};
+
+/// A copy of all that ticks change, and of the actors and rails that there are. Taking it again uses the same memory.
 class StageSnapshot {
   friend class Stage;
   struct Saved {
-    const void* as = nullptr;  // which kind's state it is
-    std::size_t at = 0;        // in bytes_
+    Shared<Actor> actor;  // also one that has left since
+    std::uint32_t generation = 0;
+    Shared<const ActorBuild> build;
+    std::size_t at = 0;  // in bytes_
     Vec3 before;
+    bool paused = false;
   };
   Snapshot world_;
-  std::vector<Saved> actors_;
+  std::vector<Saved> slots_;
+  std::vector<std::uint32_t> order_;
+  std::vector<Shared<const Rail>> rails_;
   std::vector<std::byte> bytes_;
   std::uint64_t ticks_ = 0;
   double now_ = 0;
@@ -34,56 +51,125 @@ class Stage {
  public:
   World world;
 
+  Stage() = default;
+  Stage(Stage&&) = default;
+  Stage& operator=(Stage&&) = default;
+
+  // Who is here. Between ticks anybody may come and go. What names an actor throws InputError for one that is gone.
+
   /// Lets a controller act here: stage.add("courier", Walker({}, {0, 0, 0})). Its kind's header must be included.
-  /// Throws InputError for a name that is empty or taken.
+  /// Throws InputError for a name that is empty or taken, and for a body that is not in this world.
   template <class Controller>
-  std::size_t add(std::string name, Controller controller) {
+  ActorId add(std::string name, Controller controller) {
     return add_as<typename KindOf<Controller>::type>(std::move(name), std::move(controller));
   }
   /// The same for a kind that is named.
   template <StageKind Kind>
-  std::size_t add_as(std::string name, typename Kind::Controller controller) {
+  ActorId add_as(std::string name, typename Kind::Controller controller) {
     check_name(name);
     return put(Shared<Actor>::make<ActorOf<Kind>>(std::move(name), std::move(controller)));
   }
-  /// Puts a kinematic body on rails. Throws InputError for a body of another kind.
-  void add_rail(BodyId body, RailMotion motion);
-  const std::vector<Rail>& rails() const { return rails_; }
-
-  Actor& actor(std::size_t index) { return *actors_[index]; }
-  const Actor& actor(std::size_t index) const { return *actors_[index]; }
+  /// Takes an actor away, and its body. False for one that is gone already. When a body is taken out of the world its
+  /// actor goes too, and the next tick tells.
+  bool remove(ActorId id) { return take_away(id, true); }
+  /// Takes an actor away; the body that it drove stays as it is, for another controller or for none. What only showed a
+  /// walker to others goes.
+  bool release(ActorId id) { return take_away(id, false); }
+  /// Is it here, and its body in the world?
+  bool alive(ActorId id) const { return find(id) != nullptr; }
+  /// The actor of that name; none: an id that is none.
+  ActorId find(std::string_view name) const;
+  /// nullptr where it is gone.
+  Actor* find(ActorId id) { return const_cast<Actor*>(std::as_const(*this).find(id)); }
+  const Actor* find(ActorId id) const;
+  /// What it gives lasts until the actor is gone.
+  Actor& actor(ActorId id) { return const_cast<Actor&>(std::as_const(*this).actor(id)); }
+  const Actor& actor(ActorId id) const;
   /// An actor that plays a controller of this type, with its controls. Throws InputError where it is another.
   template <class Controller>
-  ActorOf<typename KindOf<Controller>::type>& actor_with(std::size_t index) {
-    actor(index).template as<Controller>();
-    return static_cast<ActorOf<typename KindOf<Controller>::type>&>(actor(index));
+  ActorOf<typename KindOf<Controller>::type>& actor_with(ActorId id) {
+    Actor& found = actor(id);
+    found.template as<Controller>();
+    return static_cast<ActorOf<typename KindOf<Controller>::type>&>(found);
   }
-  std::size_t actors() const { return actors_.size(); }
-  ActorFacts facts(std::size_t index) const { return actors_[index]->facts(world); }
+  std::size_t actors() const;
+  /// The n-th of them, from 0, in the order in which they came; an id that is none where there are fewer.
+  ActorId nth(std::size_t n) const;
+  /// Calls visit(id, actor) for each, in the order in which they came.
+  template <class Visit>
+  void for_each(Visit&& visit) const {
+    for (const std::uint32_t slot : order_) {
+      const ActorId id{slot, slots_[slot].generation};
+      if (const Actor* here = find(id)) visit(id, *here);
+    }
+  }
+  ActorFacts facts(ActorId id) const { return actor(id).facts(world); }
+
+  // What may be done to one.
+
+  /// Its time stands still, and its body is held where it is; presses that come meanwhile never count.
+  void pause(ActorId id, bool paused = true);
+  /// Puts it elsewhere at once, as if it were new there: at rest on its legs, wheels or rotors but for the velocity
+  /// given. Drawing shows no way between. Throws InputError for numbers that are not finite.
+  void place(ActorId id, const Placement& there);
+  /// For another driver: whatever was asked of it is forgotten.
+  void hand_over(ActorId id) { actor(id).let_go(world); }
+  /// Other numbers from the next tick on; what it does, and where, goes on. Throws InputError as the tuning's check
+  /// does and for a tuning of another kind; then nothing has changed.
+  template <class Tuning>
+  void set_tuning(ActorId id, const Tuning& tuning) {
+    retune(id, &tuning, &Actor::mark<Tuning>);
+  }
+
+  /// Puts a kinematic body on rails. Throws InputError for a body of another kind. It leaves them with remove_rail() or
+  /// with the world.
+  void add_rail(BodyId body, RailMotion motion);
+  /// The body stands still. False for one that is on no rails.
+  bool remove_rail(BodyId body);
+  /// In the order in which they came.
+  std::size_t rails() const { return rails_.size(); }
+  const Rail& rail(std::size_t i) const { return *rails_[i]; }
+
+  // Time.
 
   /// One tick: rails lead, intents are read, controllers sense the poses as they are and act, the world moves,
-  /// controllers settle.
+  /// controllers settle. With dt = 0 nothing changes. Throws InputError, before anything acts, for a dt that
+  /// World::step refuses.
   void tick(double dt);
   std::uint64_t ticks() const { return ticks_; }
   double now() const { return now_; }  ///< s
+  /// Of the last tick, in order.
+  std::span<const StageEvent> events() const { return events_; }
 
   /// An actor's feet between the last two ticks, `fraction` of the way: for drawing.
-  Vec3 drawn_position(std::size_t index, double fraction) const;
+  Vec3 drawn_position(ActorId id, double fraction) const;
 
   void save(StageSnapshot& into) const;
-  /// Throws InputError for a snapshot of another stage, or of one with other actors.
+  /// Who has come since is gone, who has left is here again, with the tuning of that time. Throws InputError for a
+  /// snapshot of another stage.
   void restore(const StageSnapshot& from);
 
   /// Of all that ticks have changed: equal for equal input, whatever the compiler or machine.
   std::uint64_t hash() const;
 
  private:
+  struct Slot {
+    Shared<Actor> actor;
+    std::uint32_t generation = 0;
+  };
   void check_name(const std::string& name) const;
-  std::size_t put(Shared<Actor> actor);
+  ActorId put(Shared<Actor> actor);
+  bool take_away(ActorId id, bool with_body);
+  void forget(std::uint32_t slot);
+  void retune(ActorId id, const void* tuning, const void* mark);
+  void drop_bodiless();
   void lead(double dt);
 
-  std::vector<Shared<Actor>> actors_;
-  std::vector<Rail> rails_;
+  std::vector<Slot> slots_;
+  std::vector<std::uint32_t> order_;  // of those that act
+  std::vector<Shared<const Rail>> rails_;
+  std::vector<StageEvent> events_;
+  std::vector<Shared<Actor>> leaving_;  // told of in the last tick
   std::uint64_t ticks_ = 0;
   double now_ = 0;
 };

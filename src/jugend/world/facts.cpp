@@ -4,7 +4,8 @@
 namespace jugend {
 
 std::size_t World::size() const { return parts_->state.alive; }
-BodyKind World::kind(BodyId id) const { return get(id).kind; }
+BodyKind World::kind(BodyId id) const { return held(id) ? BodyKind::dynamic : get(id).kind; }
+bool World::held(BodyId id) const { return get(id).held; }
 Pose World::pose(BodyId id) const { return get(id).pose; }
 Vec3 World::spin(BodyId id) const { return get(id).spin; }
 Vec3 World::centre_of_mass(BodyId id) const { return get(id).centre; }

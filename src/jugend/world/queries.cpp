@@ -130,7 +130,7 @@ std::optional<Overlap> World::closest(const Convex& mover, double limit, const F
 BodyFacts World::facts(BodyId id) const {
   const Body* body = find(id);
   if (body == nullptr) return {};
-  BodyFacts facts{body->pose, velocity(id), body->spin, body->mass, body->surface};
+  BodyFacts facts{body->pose, velocity(id), body->spin, body->held ? 0 : body->mass, body->surface};
   facts.moving = body->velocity != Vec3{} || body->spin != Vec3{};
   facts.one_way = body->has_one_way;
   facts.centre = body->centre;

@@ -104,6 +104,7 @@ void World::add_to(StateHash& hash) const {
     hash.add(body.pose.position), hash.add(body.pose.orientation), hash.add(body.centre);
     hash.add(body.velocity), hash.add(body.spin);
     hash.add(static_cast<std::uint64_t>(body.asleep));
+    if (body.held) hash.add(body.held_velocity), hash.add(body.held_spin);
   }
   for (const Pair& pair : parts_->state.pairs) {
     for (std::uint8_t k = 0; k < pair.count; ++k) {

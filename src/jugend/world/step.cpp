@@ -25,12 +25,16 @@ int parts_of(double dt, double longest) { return std::max(1, static_cast<int>(st
 
 }  // namespace
 
-void World::step(double dt) {
+void check_tick(double dt) {
   if (!(dt >= 0 && dt <= 10)) throw InputError({{}, "dt", fmt::format("{}", dt), "0 to 10 s", {}});
+}
+
+void World::step(double dt) {
+  check_tick(dt);
   need_no_question();
+  if (dt == 0) return;
   parts_->events.clear();
   parts_->broken.clear();
-  if (dt == 0) return;
   refresh_lists();
   for (const auto* list : {&parts_->state.awake, &parts_->state.kinematic}) {
     for (const std::uint32_t i : *list) parts_->state.bodies[i].before = parts_->state.bodies[i].pose;

@@ -173,8 +173,8 @@ void World::set_motion(BodyId id, const Vec3& velocity, const Vec3& spin) {
   need_finite(velocity, "velocity"), need_finite(spin, "spin");
   if (body.kind == BodyKind::fixed)
     throw InputError({{}, "velocity", "one for a fixed body", "a kinematic or dynamic body", {}});
-  body.spin = spin;
-  body.velocity = velocity + cross(spin, body.centre - body.pose.position);
+  (body.held ? body.held_spin : body.spin) = spin;
+  (body.held ? body.held_velocity : body.velocity) = velocity + cross(spin, body.centre - body.pose.position);
   if (body.kind == BodyKind::proxy) return;
   wake_slot(id.index);
   parts_->active_changed = true;
@@ -223,7 +223,8 @@ void World::set_mass(BodyId id, double mass) {
   if (!(mass > 0) || !std::isfinite(mass))
     throw InputError({{}, "mass", fmt::format("{}", mass), "more than 0 kg", {}});
   Body& body = get(id);
-  if (!body.dynamic()) throw InputError({{}, "mass", "one for a body that is not dynamic", "a dynamic body", {}});
+  if (!body.has_mass() && !body.held)
+    throw InputError({{}, "mass", "one for a body that is not dynamic", "a dynamic body", {}});
   body.moments *= mass / body.mass;
   body.mass = mass;
   wake_slot(id.index);
@@ -246,6 +247,21 @@ void World::set_layers(BodyId id, std::uint32_t layers, std::uint32_t meets) {
   parts_->newcomers.push_back(id.index);  // a body that met nothing has no pairs yet
   wake_slot(id.index);
   wake_touching(id.index);
+}
+
+void World::hold(BodyId id, bool held) {
+  need_no_question();
+  Body& body = get(id);
+  if (!body.dynamic() && !body.held) throw InputError({{}, "hold", "a body that is not dynamic", "a dynamic body", {}});
+  if (body.held == held) return;
+  wake_slot(id.index), wake_touching(id.index);
+  remove_pairs_of(id.index);
+  if (held) body.held_velocity = std::exchange(body.velocity, {}), body.held_spin = std::exchange(body.spin, {});
+  body.held = held, body.kind = held ? BodyKind::kinematic : BodyKind::dynamic;
+  if (!held) body.velocity = std::exchange(body.held_velocity, {}), body.spin = std::exchange(body.held_spin, {});
+  body.force = body.torque = {};
+  parts_->lists_changed = true;
+  parts_->newcomers.push_back(id.index);
 }
 
 void World::wake(BodyId id) {

@@ -71,6 +71,9 @@ struct PairRuleOf final : PairRule {
   Rule rule;
 };
 
+/// Throws InputError for seconds that no tick can have: negative, not finite, or more than 10.
+void check_tick(double dt);
+
 class World final : public Surroundings {
  public:
   World();
@@ -114,6 +117,10 @@ class World final : public Surroundings {
   /// See BodyPlan.
   void set_gravity_of(BodyId id, double scale, std::optional<Vec3> own = {});
   void set_layers(BodyId id, std::uint32_t layers, std::uint32_t meets);
+  /// Holds a dynamic body where it is: nothing moves it until it is let go, and then it goes on as fast as it went.
+  /// What is set of it meanwhile counts from then on; place() moves it at once. Throws InputError for other bodies.
+  void hold(BodyId id, bool held = true);
+  bool held(BodyId id) const;
   void wake(BodyId id);
   /// May it sleep when it lies still?
   void set_sleeping(BodyId id, bool can_sleep);
@@ -191,8 +198,8 @@ class World final : public Surroundings {
 
   // Time.
 
-  /// Moves all by `dt` seconds, in steps of at most 1/60 s, each of sub-steps of at most 1/720 s. Throws
-  /// InputError for a `dt` that is negative, not finite, or more than 10 s.
+  /// Moves all by `dt` seconds, in steps of at most 1/60 s, each of sub-steps of at most 1/720 s; with 0 nothing
+  /// changes. Throws InputError as check_tick() does.
   void step(double dt);
   /// Of the last step: bodies that met, still touch (of those that report) or parted, or came into or out of sensors.
   std::span<const ContactEvent> events() const;

@@ -95,7 +95,7 @@ class BoatLabKind final : public LabKindWith<BoatTuning> {
   std::string_view name() const override { return BoatKind::name; }
   const Tunables& tunables() const override { return boat_tunables(); }
   Stands stands() const override { return Stands::on_a_body; }
-  std::size_t add(Stage& stage, const Placing& at, const ActorTuning& tuning) const override {
+  ActorId add(Stage& stage, const Placing& at, const ActorTuning& tuning) const override {
     return add_boat(stage, at.name, tuning.as<BoatTuning>(), at.body);
   }
   std::vector<std::string> cue_keys() const override { return {"run", "helm", "hit"}; }
@@ -107,12 +107,12 @@ class BoatLabKind final : public LabKindWith<BoatTuning> {
       TableReader helm(*table, cue.file(), cue.path_of("helm."));
       const BoatIntent wanted{helm.number("throttle", {-1, 1}).value_or(0), helm.number("steer", {-1, 1}).value_or(0)};
       helm.finish();
-      into.add([wanted](Stage& stage, std::size_t actor) { stage.actor(actor).as<BoatControls>().helm = wanted; });
+      into.add([wanted](Stage& stage, ActorId actor) { stage.actor(actor).as<BoatControls>().helm = wanted; });
     }
     read_hit_cue(cue, into, 0, 0);
   }
   CueAct follow(Path route, double speed) const override {
-    return [route = std::move(route), driver = PathDriver{.speed = speed}](Stage& stage, std::size_t index) mutable {
+    return [route = std::move(route), driver = PathDriver{.speed = speed}](Stage& stage, ActorId index) mutable {
       Actor& actor = stage.actor(index);
       const ActorFacts f = stage.facts(index);
       const Boat& boat = actor.as<Boat>();

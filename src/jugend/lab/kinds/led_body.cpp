@@ -14,7 +14,7 @@ class LedBodyLabKind final : public LabKindWithoutParts<LedBodyTuning> {
   std::string_view name() const override { return LedBodyKind::name; }
   const Tunables& tunables() const override { return led_body_tunables(); }
   Stands stands() const override { return Stands::on_a_body; }
-  std::size_t add(Stage& stage, const Placing& at, const ActorTuning& tuning) const override {
+  ActorId add(Stage& stage, const Placing& at, const ActorTuning& tuning) const override {
     return add_led_body(stage, at.name, tuning.as<LedBodyTuning>(), at.body);
   }
   std::vector<std::string> cue_keys() const override { return {"run", "lead", "hit"}; }
@@ -31,12 +31,12 @@ class LedBodyLabKind final : public LabKindWithoutParts<LedBodyTuning> {
       intent.heading = lead.vec3("heading", {-1, 1}).value_or(Vec3{});
       intent.speed = lead.required("speed", lead.number("speed", {-1000, 1000, "m/s"}), "a speed; negative: backwards");
       lead.finish();
-      into.add([intent](Stage& stage, std::size_t actor) { stage.actor(actor).as<LedBodyControls>().intent = intent; });
+      into.add([intent](Stage& stage, ActorId actor) { stage.actor(actor).as<LedBodyControls>().intent = intent; });
     }
     read_hit_cue(cue, into, 0, 0);
   }
   CueAct follow(Path route, double speed) const override {
-    return [route = std::move(route), driver = PathDriver{.speed = speed}](Stage& stage, std::size_t index) mutable {
+    return [route = std::move(route), driver = PathDriver{.speed = speed}](Stage& stage, ActorId index) mutable {
       Actor& actor = stage.actor(index);
       const ActorFacts f = stage.facts(index);
       driver.look_ahead = std::max(2.0, 0.7 * norm(f.velocity));

@@ -78,10 +78,8 @@ class MultirotorLabKind final : public LabKindWith<MultirotorTuning> {
   std::string_view name() const override { return MultirotorKind::name; }
   const Tunables& tunables() const override { return multirotor_tunables(); }
   Stands stands() const override { return Stands::on_a_body; }
-  std::size_t add(Stage& stage, const Placing& at, const ActorTuning& tuning) const override {
-    const std::size_t index = add_multirotor(stage, at.name, tuning.as<MultirotorTuning>(), at.body);
-    stage.actor(index).as<MultirotorControls>().fly.place = at.start;
-    return index;
+  ActorId add(Stage& stage, const Placing& at, const ActorTuning& tuning) const override {
+    return add_multirotor(stage, at.name, tuning.as<MultirotorTuning>(), at.body);
   }
   std::vector<std::string> cue_keys() const override { return {"run", "fly", "hit"}; }
   void read_cue(TableReader& cue, const ActorTuning& tuning, CueList& into) const override {
@@ -98,7 +96,7 @@ class MultirotorLabKind final : public LabKindWith<MultirotorTuning> {
       if (const auto place = fly.vec3("place", {-1e6, 1e6, "m"})) wanted.place = *place;
       const auto rotor = fly.whole("fail", {0, tuning.as<MultirotorTuning>().rotors - 1.0});
       fly.finish();
-      into.add([wanted, rotor](Stage& stage, std::size_t index) {
+      into.add([wanted, rotor](Stage& stage, ActorId index) {
         Actor& actor = stage.actor(index);
         actor.as<MultirotorControls>().fly = wanted;
         if (rotor) actor.as<Multirotor>().fail(*rotor);

@@ -10,7 +10,7 @@ class RollerLabKind final : public LabKindWithoutParts<RollerTuning> {
   std::string_view name() const override { return RollerKind::name; }
   const Tunables& tunables() const override { return roller_tunables(); }
   Stands stands() const override { return Stands::on_a_ball; }
-  std::size_t add(Stage& stage, const Placing& at, const ActorTuning& tuning) const override {
+  ActorId add(Stage& stage, const Placing& at, const ActorTuning& tuning) const override {
     return add_roller(stage, at.name, tuning.as<RollerTuning>(), at.body);
   }
   std::vector<std::string> cue_keys() const override { return {"run", "press", "hold_s", "hit"}; }

@@ -11,7 +11,7 @@ void read_share(TableReader& table, const char* key, double low, double& value) 
 void read_run_cue(TableReader& cue, CueList& into, std::function<void(Actor&, double, double)> set) {
   const auto run = cue.numbers("run", 2, {-1, 1});
   if (!run) return;
-  into.add([set = std::move(set), ahead = (*run)[0], right = (*run)[1]](Stage& stage, std::size_t actor) {
+  into.add([set = std::move(set), ahead = (*run)[0], right = (*run)[1]](Stage& stage, ActorId actor) {
     set(stage.actor(actor), ahead, right);
   });
 }
@@ -26,7 +26,7 @@ void read_press_cue(TableReader& cue, CueList& into, const std::vector<std::stri
   const std::size_t key = cue.choice("press", *press, names);
   const double hold = cue.number("hold_s", {0, 3600, "s"}).value_or(0.1);
   const auto act = [latch, key](void (*with)(PressLatch&)) {
-    return [latch, key, with](Stage& stage, std::size_t actor) { with(latch(stage.actor(actor), key)); };
+    return [latch, key, with](Stage& stage, ActorId actor) { with(latch(stage.actor(actor), key)); };
   };
   if (hold <= 0) return into.add(act([](PressLatch& l) { l.tap(); }));
   into.add(act([](PressLatch& l) { l.set(true); }));
@@ -43,7 +43,7 @@ void read_hit_cue(TableReader& cue, CueList& into, double radius, double height)
   by.impulse = blow.number("impulse", {0, 1e6, "N s"}).value_or(0);
   if (by.distance > 0 && by.impulse > 0) blow.refuse("impulse", "a distance beside it", "one of the two");
   blow.finish();
-  into.add([by, radius, height](Stage& stage, std::size_t actor) {
+  into.add([by, radius, height](Stage& stage, ActorId actor) {
     HitBy placed = by;
     const ActorFacts facts = stage.facts(actor);
     placed.at = facts.position + facts.up * (0.5 * height) - normalised(by.away) * radius;

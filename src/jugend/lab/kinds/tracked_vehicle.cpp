@@ -13,7 +13,7 @@ class TrackedVehicleLabKind final : public WheeledLabKind<TrackedTuning> {
  public:
   std::string_view name() const override { return TrackedVehicleKind::name; }
   const Tunables& tunables() const override { return tracked_tunables(); }
-  std::size_t add(Stage& stage, const Placing& at, const ActorTuning& tuning) const override {
+  ActorId add(Stage& stage, const Placing& at, const ActorTuning& tuning) const override {
     return add_tracked_vehicle(stage, at.name, tuning.as<TrackedTuning>(), at.body);
   }
   void read_cue(TableReader& cue, const ActorTuning&, CueList& into) const override {
@@ -27,12 +27,12 @@ class TrackedVehicleLabKind final : public WheeledLabKind<TrackedTuning> {
       read_share(drive, "throttle", -1, wanted.throttle), read_share(drive, "steer", -1, wanted.steer),
           read_share(drive, "brake", 0, wanted.brake);
       drive.finish();
-      into.add([wanted](Stage& stage, std::size_t actor) { stage.actor(actor).as<TrackedControls>().drive = wanted; });
+      into.add([wanted](Stage& stage, ActorId actor) { stage.actor(actor).as<TrackedControls>().drive = wanted; });
     }
     read_hit_cue(cue, into, 0, 0);
   }
   CueAct follow(Path route, double speed) const override {
-    return [route = std::move(route), driver = PathDriver{.speed = speed}](Stage& stage, std::size_t index) mutable {
+    return [route = std::move(route), driver = PathDriver{.speed = speed}](Stage& stage, ActorId index) mutable {
       Actor& actor = stage.actor(index);
       const ActorFacts f = stage.facts(index);
       const Driven self{f.position, f.velocity, f.facing, f.up};

@@ -11,7 +11,7 @@ class VehicleLabKind final : public WheeledLabKind<VehicleTuning> {
  public:
   std::string_view name() const override { return VehicleKind::name; }
   const Tunables& tunables() const override { return vehicle_tunables(); }
-  std::size_t add(Stage& stage, const Placing& at, const ActorTuning& tuning) const override {
+  ActorId add(Stage& stage, const Placing& at, const ActorTuning& tuning) const override {
     return add_vehicle(stage, at.name, tuning.as<VehicleTuning>(), at.body);
   }
   void read_cue(TableReader& cue, const ActorTuning&, CueList& into) const override {
@@ -27,12 +27,12 @@ class VehicleLabKind final : public WheeledLabKind<VehicleTuning> {
       read_share(drive, "hand_brake", 0, wanted.hand_brake), read_share(drive, "lean", -1, wanted.lean);
       if (const auto shift = drive.whole("shift", {-1, 1})) wanted.shift = *shift;
       drive.finish();
-      into.add([wanted](Stage& stage, std::size_t actor) { stage.actor(actor).as<VehicleControls>().drive = wanted; });
+      into.add([wanted](Stage& stage, ActorId actor) { stage.actor(actor).as<VehicleControls>().drive = wanted; });
     }
     read_hit_cue(cue, into, 0, 0);
   }
   CueAct follow(Path route, double speed) const override {
-    return [route = std::move(route), driver = PathDriver{.speed = speed}](Stage& stage, std::size_t index) mutable {
+    return [route = std::move(route), driver = PathDriver{.speed = speed}](Stage& stage, ActorId index) mutable {
       Actor& actor = stage.actor(index);
       const ActorFacts f = stage.facts(index);
       const Driven self{f.position, f.velocity, f.facing, f.up};

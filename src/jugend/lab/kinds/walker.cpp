@@ -22,8 +22,7 @@ class AnyWalkerLabKind : public LabKindWithoutParts<Tuning> {
       return *latches[key];
     });
     if (const auto aim = cue.vec3("aim", {-1e6, 1e6})) {
-      into.add(
-          [aim = *aim](Stage& stage, std::size_t actor) { stage.actor(actor).as<WalkerControls>().intent.aim = aim; });
+      into.add([aim = *aim](Stage& stage, ActorId actor) { stage.actor(actor).as<WalkerControls>().intent.aim = aim; });
     }
     const auto& body = walker(tuning.as<Tuning>()).body;
     read_hit_cue(cue, into, body.radius, body.height);
@@ -53,7 +52,7 @@ class WalkerLabKind final : public AnyWalkerLabKind<WalkerTuning> {
  public:
   std::string_view name() const override { return WalkerKind::name; }
   const Tunables& tunables() const override { return walker_tunables(); }
-  std::size_t add(Stage& stage, const Placing& at, const ActorTuning& tuning) const override {
+  ActorId add(Stage& stage, const Placing& at, const ActorTuning& tuning) const override {
     Walker walker(tuning.as<WalkerTuning>(), at.start, at.facing);
     prepare(walker);
     if (at.velocity) walker.add_velocity(*at.velocity);
@@ -70,9 +69,9 @@ class ForcedWalkerLabKind final : public AnyWalkerLabKind<ForcedTuning> {
   std::string_view name() const override { return ForcedWalkerKind::name; }
   const Tunables& tunables() const override { return forced_tunables(); }
   bool reads_files_of(std::string_view other) const override { return other == name() || other == WalkerKind::name; }
-  std::size_t add(Stage& stage, const Placing& at, const ActorTuning& tuning) const override {
+  ActorId add(Stage& stage, const Placing& at, const ActorTuning& tuning) const override {
     const auto& t = tuning.as<ForcedTuning>();
-    const std::size_t index = add_forced(stage, at.name, t.walker, t.legs, at.start, at.facing);
+    const ActorId index = add_forced(stage, at.name, t.walker, t.legs, at.start, at.facing);
     auto& walker = stage.actor(index).as<ForcedWalker>();
     prepare(walker);
     if (at.velocity) walker.add_velocity(*at.velocity);

@@ -179,6 +179,7 @@ Boat::Boat(const BoatTuning& tuning, BodyId body, const Surroundings& surroundin
 }
 
 void Boat::step(const BoatIntent& intent, Surroundings& surroundings, double dt) {
+  if (!(dt > 0)) return;
   const BodyFacts body = surroundings.facts(body_);
   if (body.mass <= 0) return;
   const Vec3 gravity = surroundings.gravity(body.centre);

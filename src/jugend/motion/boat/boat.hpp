@@ -92,6 +92,8 @@ class Boat {
   const BoatTuning& tuning() const { return tuning_; }
   const BoatState& state() const { return state_; }
   void restore(const BoatState& state) { state_ = state; }
+  /// Other numbers from the next tick on; its state stays. Throws InputError as check() does: then nothing has changed.
+  void set_tuning(const BoatTuning& tuning, const Surroundings&) { check(tuning), tuning_ = tuning; }
 
  private:
   struct Tick;

@@ -92,7 +92,9 @@ LedBody::Footing LedBody::feel_ground(const BodyFacts& body, const Vec3& gravity
   return footing;
 }
 
-void LedBody::step(const LedBodyIntent& intent, Surroundings& surroundings, double dt) {
+void LedBody::step(const LedBodyIntent& told, Surroundings& surroundings, double dt) {
+  if (!(dt > 0)) return;
+  const LedBodyIntent intent = made_finite(told);
   const BodyFacts body = surroundings.facts(body_);
   if (body.mass <= 0) return;
   const Vec3 centre = body.centre, gravity = surroundings.gravity(centre);

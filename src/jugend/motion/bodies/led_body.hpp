@@ -74,6 +74,8 @@ class LedBody {
   BodyId body() const { return body_; }
   const LedBodyState& state() const { return state_; }
   void restore(const LedBodyState& state) { state_ = state; }
+  /// Other numbers from the next tick on; its state stays. Throws InputError as check() does: then nothing has changed.
+  void set_tuning(const LedBodyTuning& tuning, const Surroundings&) { check(tuning), tuning_ = tuning; }
   const LedBodyTuning& tuning() const { return tuning_; }
   Filter filter{.layers = ~walker_layer::swept};  ///< bodies that it senses
 

@@ -60,6 +60,7 @@ Multirotor::Multirotor(const MultirotorTuning& tuning, std::span<const RotorTuni
     state_.speed[i] = std::pow(thrusts[i] / rotors_[i].most_thrust, 1 / tuning.curve);
     hover_speed_ = std::max(hover_speed_, state_.speed[i]);
   }
+  hover_speeds_ = state_.speed;
   // About roll and pitch half of what each rotor can give and take where it hovers, about yaw a fifth.
   const BodyFacts facts = surroundings.facts(body);
   const auto gentle = [&](const Vec3& about, double share) {
@@ -72,6 +73,23 @@ Multirotor::Multirotor(const MultirotorTuning& tuning, std::span<const RotorTuni
     return std::max(most * norm(facts.inverse_inertia * rotate(facts.pose.orientation, about)), 0.2);
   };
   gentle_ = std::min(gentle({1, 0, 0}, 0.5), gentle({0, 0, 1}, 0.5)), gentle_yaw_ = gentle({0, 1, 0}, 0.2);
+}
+
+void Multirotor::start_anew() {
+  const MultirotorState former = state_;
+  state_ = {};
+  state_.speed = hover_speeds_, state_.failed = former.failed, state_.time = former.time;
+}
+
+void Multirotor::set_tuning(const MultirotorTuning& tuning, const Surroundings& surroundings) {
+  Multirotor next(tuning, body_, surroundings);
+  next.filter = filter, next.state_ = state_;
+  if (next.rotors() != rotors()) {
+    next.start_anew();
+    next.state_.failed &= (1u << next.rotors()) - 1;
+    next.state_.holds_height = state_.holds_height, next.state_.height = state_.height;
+  }
+  *this = std::move(next);
 }
 
 void Multirotor::fail(int rotor, bool stands) {
@@ -307,9 +325,11 @@ Multirotor::Wrench Multirotor::turn_rotors(Tick& tick) {
   return {rotate(half_way, own.push), rotate(half_way, own.turn)};
 }
 
-void Multirotor::step(const MultirotorIntent& intent, Surroundings& surroundings, double dt) {
+void Multirotor::step(const MultirotorIntent& told, Surroundings& surroundings, double dt) {
+  if (!(dt > 0)) return;
   const BodyFacts body = surroundings.facts(body_);
   if (body.mass <= 0) return;
+  const MultirotorIntent intent = made_finite(told, {.place = body.pose.position});
   const Vec3 gravity = surroundings.gravity(body.centre);
   const double strength = norm(gravity);
   const Quat& q = body.pose.orientation;

@@ -116,6 +116,11 @@ class Multirotor {
   BodyId body() const { return body_; }
   const MultirotorState& state() const { return state_; }
   void restore(const MultirotorState& state) { state_ = state; }
+  /// As if it were new where its body is now, its rotors turning as they hover; what has failed stays so.
+  void start_anew();
+  /// Other numbers from the next tick on. Its state stays; with another number of rotors they start anew. The tuning's
+  /// rotors take the place of rotors of their own. Throws InputError as the constructor does: then nothing has changed.
+  void set_tuning(const MultirotorTuning& tuning, const Surroundings& surroundings);
   const MultirotorTuning& tuning() const { return tuning_; }
   int rotors() const { return mix_.count(); }
   const RotorTuning& rotor(int i) const { return rotors_[static_cast<std::size_t>(i)]; }
@@ -140,6 +145,7 @@ class Multirotor {
   std::vector<Vec3> directions_;  // theirs, unit
   RotorMix mix_;
   Wind wind_;
+  std::array<double, most_rotors> hover_speeds_{};
   double hover_speed_ = 0, gentle_ = 0, gentle_yaw_ = 0;
   MultirotorState state_;
   BodyId body_;

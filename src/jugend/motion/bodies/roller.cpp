@@ -64,6 +64,13 @@ void check(const RollerTuning& tuning) { check_ranges(roller_tunables(), &tuning
 
 Roller::Roller(const RollerTuning& tuning, BodyId body) : tuning_(tuning), body_(body) { check(tuning); }
 
+void Roller::set_tuning(const RollerTuning& tuning, const Surroundings&) {
+  RollerTuning fitted = tuning;
+  fitted.radius = tuning_.radius;
+  check(fitted);
+  tuning_ = fitted;
+}
+
 JumpTuning Roller::jump_tuning() const {
   JumpTuning jump;
   jump.buffer = tuning_.buffer, jump.coyote_time = tuning_.coyote_time, jump.lockout = tuning_.lockout;
@@ -192,7 +199,9 @@ void Roller::try_jump(const Button& button, Jump& jump, const BodyFacts& ball, c
   state_.on_ground = false;
 }
 
-void Roller::step(const RollerIntent& intent, Surroundings& surroundings, double dt) {
+void Roller::step(const RollerIntent& told, Surroundings& surroundings, double dt) {
+  if (!(dt > 0)) return;
+  const RollerIntent intent = made_finite(told);
   events_.clear();
   const BodyFacts ball = surroundings.facts(body_);
   if (ball.mass <= 0) return;

@@ -79,6 +79,9 @@ class Roller {
   BodyId body() const { return body_; }
   const RollerState& state() const { return state_; }
   void restore(const RollerState& state) { state_ = state; }
+  /// Other numbers from the next tick on; its state stays, and its radius is its body's. Throws InputError as check()
+  /// does: then nothing has changed.
+  void set_tuning(const RollerTuning& tuning, const Surroundings&);
   const RollerTuning& tuning() const { return tuning_; }
   std::span<const RollerEvent> events() const { return {events_.begin(), events_.size()}; }
   JumpAnswer can_jump() const;

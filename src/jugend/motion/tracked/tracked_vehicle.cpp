@@ -56,6 +56,12 @@ TrackedTuning::TrackedTuning() {
 TrackedVehicle::TrackedVehicle(const TrackedTuning& tuning, BodyId body, const Surroundings& surroundings)
     : tuning_(tuning), wheels_(carrier(tuning, body, surroundings)) {}
 
+void TrackedVehicle::set_tuning(const TrackedTuning& tuning, const Surroundings& surroundings) {
+  TrackedVehicle next(tuning, body(), surroundings);
+  next.wheels_.succeed(wheels_);
+  *this = std::move(next);
+}
+
 void TrackedVehicle::step(const TrackedIntent& intent, Surroundings& surroundings, double dt) {
   wheels_.step({.throttle = intent.throttle, .brake = intent.brake, .steer = intent.steer}, surroundings, dt);
 }

@@ -61,6 +61,9 @@ class TrackedVehicle {
   const Vehicle& wheels() const { return wheels_; }
   const VehicleState& state() const { return wheels_.state(); }
   void restore(const VehicleState& state) { wheels_.restore(state); }
+  /// As Vehicle's.
+  void start_anew() { wheels_.start_anew(); }
+  void set_tuning(const TrackedTuning& tuning, const Surroundings& surroundings);
   /// m/s of a track over its wheels: -1 left, 1 right.
   double track_speed(int side) const;
   void set_filter(const Filter& filter) { wheels_.filter = filter; }  ///< bodies that it senses

@@ -213,6 +213,28 @@ Vehicle::Vehicle(const VehicleTuning& tuning, std::span<const WheelTuning> wheel
   sense_ = tuning.ground_probe;
 }
 
+void Vehicle::start_anew() {
+  const std::int32_t gear = state_.engine.gear;
+  state_ = {};
+  state_.engine.gear = gear;
+}
+
+void Vehicle::succeed(const Vehicle& former) {
+  state_ = former.state_, filter = former.filter, events_ = former.events_;
+  bool alike = wheels() == former.wheels();
+  for (int i = 0; alike && i < wheels(); ++i)
+    alike = (wheel(i).unsprung_mass > 0) == (former.wheel(i).unsprung_mass > 0);
+  if (!alike) start_anew();
+  if (engine_)
+    state_.engine.gear = std::min(state_.engine.gear, static_cast<std::int32_t>(tuning_.drive.engine.gears.size()));
+}
+
+void Vehicle::set_tuning(const VehicleTuning& tuning, const Surroundings& surroundings) {
+  Vehicle next(tuning, body_, surroundings);
+  next.succeed(*this);
+  *this = std::move(next);
+}
+
 /// Wheels of one axle side by side, in pairs; a wheel without another leaves its neighbour's place empty.
 void Vehicle::line_up() {
   std::array<int, most_wheels> partner;
@@ -328,6 +350,7 @@ Pose Vehicle::wheel_pose(int i, const Pose& body, const Vec3& centre) const {
 }
 
 void Vehicle::step(const VehicleIntent& intent, Surroundings& surroundings, double dt) {
+  if (!(dt > 0)) return;
   // Among many vehicles none of this one is in the caches: have it come while the body is asked for.
   fetch(&tuning_.steering, sizeof(SteeringTuning));
   fetch(&tuning_.brakes, sizeof(VehicleTuning) - offsetof(VehicleTuning, brakes));

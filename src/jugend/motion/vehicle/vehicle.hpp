@@ -210,6 +210,12 @@ class Vehicle {
   BodyId body() const { return body_; }
   const VehicleState& state() const { return state_; }
   void restore(const VehicleState& state) { state_ = state; }
+  /// As if it were new where its body is now: wheels roll as it goes, on springs that are at rest. Its gear stays.
+  void start_anew();
+  /// Other numbers from the next tick on. Its state stays; where it has another number of wheels, or other wheels have
+  /// a mass, all wheels start anew, and a gear that there is no more is the highest that there is. Its axles' wheels
+  /// take the place of wheels of their own. Throws InputError as the constructor does: then nothing has changed.
+  void set_tuning(const VehicleTuning& tuning, const Surroundings& surroundings);
   const VehicleEvents& events() const { return events_; }
   const VehicleTuning& tuning() const { return tuning_; }
   int wheels() const { return static_cast<int>(wheels_.size()); }
@@ -240,6 +246,9 @@ class Vehicle {
     Strut strut;
     double load = 0;
   };
+  friend class TrackedVehicle;
+  /// In the place of `former`: its state, filter and events are taken over.
+  void succeed(const Vehicle& former);
   void line_up();
   double shaft_per_speed() const;
   double drive_force(double throttle, double fastest, double speed) const;

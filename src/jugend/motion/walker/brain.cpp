@@ -6,10 +6,18 @@ namespace jugend {
 
 WalkerBrain::WalkerBrain(const WalkerTuning& tuning, const Vec3& feet, const Vec3& facing) : tuning_(tuning) {
   check(tuning);
-  if (!is_finite(feet)) throw InputError({{}, "start", "a number that is not finite", "finite numbers", {}});
+  place(feet, facing, {});
+}
+
+void WalkerBrain::place(const Vec3& feet, const Vec3& facing, const Vec3& velocity) {
+  if (!is_finite(feet) || !is_finite(velocity))
+    throw InputError({{}, "start", "a number that is not finite", "finite numbers", {}});
   if (!is_finite(facing) || norm(facing) == 0) throw InputError({{}, "facing", "no direction", "a direction", {}});
-  state_.position = state_.take_off = feet;
-  state_.facing = normalised(facing);
+  WalkerState there;
+  there.position = there.take_off = feet;
+  there.velocity = velocity, there.facing = normalised(facing), there.up = state_.up;
+  there.closed = state_.closed;
+  state_ = there;
 }
 
 bool WalkerBrain::hit(const HitBy& hit) {

@@ -247,6 +247,10 @@ class WalkerBrain {
 
   const WalkerState& state() const { return state_; }
   void restore(const WalkerState& state) { state_ = state; }
+  /// Puts it elsewhere, as if it were new there; inputs that are closed stay closed. Of a forced walker its body must
+  /// be put there, too. Throws InputError for a place or velocity that is not finite, and for a facing that is no
+  /// direction.
+  void place(const Vec3& feet, const Vec3& facing, const Vec3& velocity);
   const WalkerEvents& events() const { return events_; }  ///< of the last tick, in order
   const WalkerTuning& tuning() const { return tuning_; }
   /// Its body in the world. A forced walker's moves it; a swept one's only shows it to others, once it is on a stage

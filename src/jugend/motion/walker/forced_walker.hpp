@@ -41,6 +41,10 @@ class ForcedWalker : public WalkerBrain {
   /// Throws InputError as the checks do.
   ForcedWalker(const WalkerTuning& tuning, const LegsTuning& legs, BodyId body, const Vec3& facing = {1, 0, 0});
 
+  /// Other numbers from the next tick on; its state stays, what it is doing goes on by them. Its body's shape and mass
+  /// are for who made it; the stage fits them. Throws InputError as the checks do: then nothing has changed.
+  void set_tuning(const WalkerTuning& tuning, const Surroundings&) { check(legs_, tuning), tuning_ = tuning; }
+  void set_tuning(const LegsTuning& legs, const Surroundings&) { check(legs, tuning_), legs_ = legs; }
   /// One tick, before the surroundings move: reads what physics made of the body, and adds forces and impulses.
   void step(const WalkerIntent& intent, Surroundings& surroundings, double dt);
   /// After the world has moved: reads where its body has come. Without it the next step begins with that.

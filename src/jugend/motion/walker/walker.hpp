@@ -11,6 +11,9 @@ class Walker : public WalkerBrain {
   Walker(const WalkerTuning& tuning, const Vec3& feet, const Vec3& facing = {1, 0, 0})
       : WalkerBrain(tuning, feet, facing) {}
 
+  /// Other numbers from the next tick on; its state stays, what it is doing goes on by them. Throws InputError as
+  /// check(tuning) does: then nothing has changed.
+  void set_tuning(const WalkerTuning& tuning, const Surroundings&) { check(tuning), tuning_ = tuning; }
   /// One tick of `dt` seconds: senses, decides, moves. Nothing in it throws or allocates.
   void step(const WalkerIntent& intent, Surroundings& surroundings, double dt);
   /// After the world has moved: out of what has moved into it, on to what has come up under it. Without it

@@ -12,7 +12,7 @@ ActorFacts BoatKind::facts(const Boat& boat, const World& world) {
   return facts;
 }
 
-std::size_t add_boat(Stage& stage, std::string name, const BoatTuning& tuning, BodyId body) {
+ActorId add_boat(Stage& stage, std::string name, const BoatTuning& tuning, BodyId body) {
   Boat boat(tuning, body, stage.world);
   stage.world.set_water_drag(body, 0);
   stage.world.set_sleeping(body, false);

@@ -17,8 +17,10 @@ static_assert(all_fields_listed<BoatControls>);
 struct BoatKind : DrivenBodyKind {
   using Controller = Boat;
   using Controls = BoatControls;
+  using Tunings = std::tuple<BoatTuning>;
   static constexpr std::string_view name = "boat";
   static void listen(Controls&) {}
+  static void leave(Controller& it, World& world, bool with_body) { leave_awake(it, world, with_body); }
   static void step(Boat& boat, const Controls& c, World& world, double dt) { boat.step(c.helm, world, dt); }
   static ActorFacts facts(const Boat& boat, const World& world);
 };
@@ -29,6 +31,6 @@ struct KindOf<Boat> {
 
 /// Makes a boat of a dynamic body, whose drag in water is the boat's from now on; it no longer sleeps. Throws
 /// InputError as Boat does.
-std::size_t add_boat(Stage& stage, std::string name, const BoatTuning& tuning, BodyId body);
+ActorId add_boat(Stage& stage, std::string name, const BoatTuning& tuning, BodyId body);
 
 }  // namespace jugend

@@ -9,6 +9,13 @@ namespace jugend {
 struct DrivenBodyKind {
   static void settle(auto&, World&, double) {}
   static InlineList<ActorEvent, 1> events(const auto&, const PastTick&) { return {}; }
+  /// Of a kind that keeps its body from sleeping.
+  static void leave_awake(auto& controller, World& world, bool with_body) {
+    if (with_body)
+      world.remove(controller.body());
+    else
+      world.set_sleeping(controller.body(), true);
+  }
   /// The body takes the impulse of a hit.
   static bool hit(auto& controller, const HitBy& by, World& world) {
     world.push(controller.body(), normalised(by.away) * by.impulse);

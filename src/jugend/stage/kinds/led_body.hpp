@@ -17,6 +17,7 @@ static_assert(all_fields_listed<LedBodyControls>);
 struct LedBodyKind : DrivenBodyKind {
   using Controller = LedBody;
   using Controls = LedBodyControls;
+  using Tunings = std::tuple<LedBodyTuning>;
   static constexpr std::string_view name = "led_body";
   static void listen(Controls&) {}
   static void step(LedBody& led, const Controls& c, World& world, double dt) { led.step(c.intent, world, dt); }
@@ -28,6 +29,6 @@ struct KindOf<LedBody> {
 };
 
 /// Leads a dynamic body. Throws InputError for a body that is not dynamic.
-std::size_t add_led_body(Stage& stage, std::string name, const LedBodyTuning& tuning, BodyId body);
+ActorId add_led_body(Stage& stage, std::string name, const LedBodyTuning& tuning, BodyId body);
 
 }  // namespace jugend

@@ -8,7 +8,7 @@ ActorFacts MultirotorKind::facts(const Multirotor& craft, const World& world) {
   return facts;
 }
 
-std::size_t add_multirotor(Stage& stage, std::string name, const MultirotorTuning& tuning, BodyId body) {
+ActorId add_multirotor(Stage& stage, std::string name, const MultirotorTuning& tuning, BodyId body) {
   Multirotor craft(tuning, body, stage.world);
   stage.world.set_sleeping(body, false);
   return stage.add(std::move(name), std::move(craft));

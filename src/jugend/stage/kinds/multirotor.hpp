@@ -17,9 +17,17 @@ static_assert(all_fields_listed<MultirotorControls>);
 struct MultirotorKind : DrivenBodyKind {
   using Controller = Multirotor;
   using Controls = MultirotorControls;
+  using Tunings = std::tuple<MultirotorTuning>;
   static constexpr std::string_view name = "multirotor";
   static void listen(Controls&) {}
+  static void leave(Controller& it, World& world, bool with_body) { leave_awake(it, world, with_body); }
   static void step(Multirotor& craft, const Controls& c, World& world, double dt) { craft.step(c.fly, world, dt); }
+  /// In position mode it stays where it is.
+  static MultirotorControls none(const Multirotor& craft, const World& world) {
+    MultirotorControls controls;
+    controls.fly.place = world.pose(craft.body()).position;
+    return controls;
+  }
   static ActorFacts facts(const Multirotor& craft, const World& world);
 };
 template <>
@@ -28,6 +36,6 @@ struct KindOf<Multirotor> {
 };
 
 /// Puts rotors on a dynamic body. Throws InputError as Multirotor does.
-std::size_t add_multirotor(Stage& stage, std::string name, const MultirotorTuning& tuning, BodyId body);
+ActorId add_multirotor(Stage& stage, std::string name, const MultirotorTuning& tuning, BodyId body);
 
 }  // namespace jugend

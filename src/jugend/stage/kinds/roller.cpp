@@ -29,7 +29,7 @@ InlineList<ActorEvent, 8> RollerKind::events(const Roller& roller, const PastTic
   return told;
 }
 
-std::size_t add_roller(Stage& stage, std::string name, const RollerTuning& tuning, BodyId ball) {
+ActorId add_roller(Stage& stage, std::string name, const RollerTuning& tuning, BodyId ball) {
   const World& world = stage.world;
   const auto* sphere = world.kind(ball) == BodyKind::dynamic ? std::get_if<Sphere>(&world.shape(ball)) : nullptr;
   if (!sphere) throw InputError({{}, "actor.body", "a body that is no dynamic sphere", "a dynamic sphere", {}});

@@ -20,6 +20,7 @@ static_assert(all_fields_listed<RollerControls>);
 struct RollerKind : DrivenBodyKind {
   using Controller = Roller;
   using Controls = RollerControls;
+  using Tunings = std::tuple<RollerTuning>;
   static constexpr std::string_view name = "roller";
   static void listen(Controls& c) { c.intent.jump = c.jump.take(); }
   static void step(Roller& roller, const Controls& c, World& world, double dt) { roller.step(c.intent, world, dt); }
@@ -33,6 +34,6 @@ struct KindOf<Roller> {
 };
 
 /// Drives a dynamic ball of the world. Throws InputError for a body that is none.
-std::size_t add_roller(Stage& stage, std::string name, const RollerTuning& tuning, BodyId ball);
+ActorId add_roller(Stage& stage, std::string name, const RollerTuning& tuning, BodyId ball);
 
 }  // namespace jugend

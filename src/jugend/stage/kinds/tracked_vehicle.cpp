@@ -2,7 +2,7 @@
 
 namespace jugend {
 
-std::size_t add_tracked_vehicle(Stage& stage, std::string name, const TrackedTuning& tuning, BodyId body) {
+ActorId add_tracked_vehicle(Stage& stage, std::string name, const TrackedTuning& tuning, BodyId body) {
   TrackedVehicle vehicle(tuning, body, stage.world);
   stage.world.set_sleeping(body, false);
   return stage.add(std::move(name), std::move(vehicle));

@@ -17,8 +17,10 @@ static_assert(all_fields_listed<TrackedControls>);
 struct TrackedVehicleKind : DrivenBodyKind {
   using Controller = TrackedVehicle;
   using Controls = TrackedControls;
+  using Tunings = std::tuple<TrackedTuning>;
   static constexpr std::string_view name = "tracked_vehicle";
   static void listen(Controls&) {}
+  static void leave(Controller& it, World& world, bool with_body) { leave_awake(it, world, with_body); }
   static void step(TrackedVehicle& vehicle, const Controls& c, World& world, double dt) {
     vehicle.step(c.drive, world, dt);
   }
@@ -36,6 +38,6 @@ struct KindOf<TrackedVehicle> {
 };
 
 /// Puts tracks under a dynamic body; it no longer sleeps. Throws InputError as TrackedVehicle does.
-std::size_t add_tracked_vehicle(Stage& stage, std::string name, const TrackedTuning& tuning, BodyId body);
+ActorId add_tracked_vehicle(Stage& stage, std::string name, const TrackedTuning& tuning, BodyId body);
 
 }  // namespace jugend

@@ -33,7 +33,7 @@ InlineList<ActorEvent, 2> VehicleKind::events(const Vehicle& vehicle, const Past
   return told;
 }
 
-std::size_t add_vehicle(Stage& stage, std::string name, const VehicleTuning& tuning, BodyId body) {
+ActorId add_vehicle(Stage& stage, std::string name, const VehicleTuning& tuning, BodyId body) {
   Vehicle vehicle(tuning, body, stage.world);
   stage.world.set_sleeping(body, false);
   return stage.add(std::move(name), std::move(vehicle));

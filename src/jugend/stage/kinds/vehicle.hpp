@@ -17,8 +17,10 @@ static_assert(all_fields_listed<VehicleControls>);
 struct VehicleKind : DrivenBodyKind {
   using Controller = Vehicle;
   using Controls = VehicleControls;
+  using Tunings = std::tuple<VehicleTuning>;
   static constexpr std::string_view name = "vehicle";
   static void listen(Controls&) {}
+  static void leave(Controller& it, World& world, bool with_body) { leave_awake(it, world, with_body); }
   static void step(Vehicle& vehicle, Controls& c, World& world, double dt) {
     vehicle.step(c.drive, world, dt);
     c.drive.shift = 0;
@@ -33,6 +35,6 @@ struct KindOf<Vehicle> {
 };
 
 /// Puts wheels under a dynamic body; it no longer sleeps. Throws InputError as Vehicle does.
-std::size_t add_vehicle(Stage& stage, std::string name, const VehicleTuning& tuning, BodyId body);
+ActorId add_vehicle(Stage& stage, std::string name, const VehicleTuning& tuning, BodyId body);
 
 }  // namespace jugend

@@ -80,8 +80,41 @@ bool WalkerKind::show(Walker& walker, World& world, double dt) {
   return carried;
 }
 
-std::size_t add_forced(Stage& stage, std::string name, const WalkerTuning& tuning, const LegsTuning& legs,
-                       const Vec3& feet, const Vec3& facing) {
+/// What pushed it while its time stood still never counts.
+void WalkerKind::pause(Walker& walker, World& world, bool) {
+  if (!world.alive(walker.body())) return;
+  world.take_push(walker.body()), world.take_force(walker.body());
+  world.set_motion(walker.body(), {}, {});
+}
+
+void WalkerKind::place(Walker& walker, const Placement& there, World&) {
+  walker.place(there.pose.position, rotate(there.pose.orientation, {1, 0, 0}), there.velocity);
+}
+
+void WalkerKind::retuned(Walker& walker, World& world) {
+  if (world.alive(walker.body())) world.set_mass(walker.body(), walker.tuning().body.mass);
+}
+
+void ForcedWalkerKind::place(ForcedWalker& walker, const Placement& there, World& world) {
+  const Vec3& feet = there.pose.position;
+  walker.place(feet, rotate(there.pose.orientation, {1, 0, 0}), {});
+  const Vec3 up = normalised(-world.gravity(feet), walker.state().up);
+  world.place(walker.body(), {feet + up * walker.middle(), upright(up)});
+  world.set_motion(walker.body(), there.velocity, {});
+}
+
+void ForcedWalkerKind::retuned(ForcedWalker& walker, World& world) {
+  const BodyId body = walker.body();
+  const Pose pose = world.pose(body);
+  const WalkerTuning& tuning = walker.tuning();
+  world.set_shape(body, Capsule{tuning.body.radius, figure_of(tuning, walker.legs()).half_length});
+  world.set_mass(body, tuning.body.mass);
+  const Vec3 middle = walker.state().position + walker.state().up * walker.middle();
+  if (norm(middle - pose.position) > 1e-12) world.place(body, {middle, pose.orientation});
+}
+
+ActorId add_forced(Stage& stage, std::string name, const WalkerTuning& tuning, const LegsTuning& legs, const Vec3& feet,
+                   const Vec3& facing) {
   check(tuning);
   check(legs, tuning);
   const Figure figure = figure_of(tuning, legs);

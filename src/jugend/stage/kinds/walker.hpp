@@ -24,6 +24,7 @@ static_assert(all_fields_listed<WalkerControls>);
 struct AnyWalkerKind {
   using Controls = WalkerControls;
   using Base = WalkerBrain;
+  using Tunings = std::tuple<WalkerTuning>;
   static void listen(Controls& c) {
     c.intent.jump = c.jump.take(), c.intent.dash = c.dash.take();
     c.intent.launch = c.launch.take(), c.intent.crouch = c.crouch.take();
@@ -45,6 +46,10 @@ struct WalkerKind : AnyWalkerKind {
   static void step(Walker& walker, const Controls& c, World& world, double dt);
   static void settle(Walker& walker, World& world, double dt);
   static bool show(Walker& walker, World& world, double dt);
+  static void leave(Walker& walker, World& world, bool) { world.remove(walker.body()); }
+  static void pause(Walker& walker, World& world, bool);
+  static void place(Walker& walker, const Placement& there, World&);
+  static void retuned(Walker& walker, World& world);
 };
 template <>
 struct KindOf<Walker> {
@@ -53,7 +58,10 @@ struct KindOf<Walker> {
 
 struct ForcedWalkerKind : AnyWalkerKind {
   using Controller = ForcedWalker;
+  using Tunings = std::tuple<WalkerTuning, LegsTuning>;
   static constexpr std::string_view name = "forced";
+  static void place(ForcedWalker& walker, const Placement& there, World& world);
+  static void retuned(ForcedWalker& walker, World& world);
 };
 template <>
 struct KindOf<ForcedWalker> {
@@ -62,7 +70,7 @@ struct KindOf<ForcedWalker> {
 
 /// Makes the body of a forced walker, with its soles at `feet`, and puts it on the stage. Throws InputError as the
 /// tunings' checks do.
-std::size_t add_forced(Stage& stage, std::string name, const WalkerTuning& tuning, const LegsTuning& legs,
-                       const Vec3& feet, const Vec3& facing = {1, 0, 0});
+ActorId add_forced(Stage& stage, std::string name, const WalkerTuning& tuning, const LegsTuning& legs, const Vec3& feet,
+                   const Vec3& facing = {1, 0, 0});
 
 }  // namespace jugend

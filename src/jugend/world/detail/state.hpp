@@ -24,6 +24,7 @@ struct Body {
   double mass = 0;                   // 0 unless dynamic
   Vec3 force, torque;                // until the end of the tick
   Vec3 steady_force, steady_torque;  // until they are set anew
+  Vec3 held_velocity, held_spin;     // what it goes on with when it is let go
   Vec3 given;                        // N s that a proxy was pushed by, and its owner has not taken yet
   double linear_damping = 0, angular_damping = 0, speed_limit = 0, spin_limit = 0;
   double gravity_scale = 1, water_drag = 1;
@@ -41,7 +42,8 @@ struct Body {
   BodyKind kind = BodyKind::fixed;
   std::uint8_t locks = 0;
   bool alive = false, asleep = false, has_own_gravity = false, has_one_way = false, sensor = false, reports = false,
-       can_sleep = true, buoyant = true;
+       can_sleep = true, buoyant = true,
+       held = false;  // a dynamic body that stands as a kinematic one meanwhile
   bool dynamic() const { return kind == BodyKind::dynamic; }
   bool awake() const { return dynamic() && !asleep; }
   /// So much harder to turn about one axis than about another that a small turn changes how heavy it is at a point.

@@ -5,8 +5,10 @@
 namespace jugend {
 
 void ForcedWalker::step(const WalkerIntent& intent, Surroundings& surroundings, double dt) {
+  if (!(dt > 0)) return;
   events_.clear();
-  Body(*this, intent, surroundings, dt).run();
+  const WalkerIntent asked = made_finite(intent);
+  Body(*this, asked, surroundings, dt).run();
 }
 
 void ForcedWalker::settle(Surroundings& surroundings, double dt) {

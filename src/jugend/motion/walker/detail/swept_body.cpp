@@ -4,8 +4,10 @@
 namespace jugend {
 
 void Walker::step(const WalkerIntent& intent, Surroundings& surroundings, double dt) {
+  if (!(dt > 0)) return;
   events_.clear();
-  Body(*this, intent, surroundings, dt).run();
+  const WalkerIntent asked = made_finite(intent);
+  Body(*this, asked, surroundings, dt).run();
 }
 
 void Walker::add_velocity(const Vec3& change) {
