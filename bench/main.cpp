@@ -8,6 +8,7 @@
 #include <string>
 
 namespace jugend::bench {
+void report_elementary_ratios();
 void report_ray_ratios();
 void report_walker_ratios();
 void report_vehicle_ratios();
@@ -15,7 +16,8 @@ void report_world_ratios();
 }  // namespace jugend::bench
 
 int main(int argc, char** argv) {
-  const std::map<std::string, void (*)()> groups{{"rays", jugend::bench::report_ray_ratios},
+  const std::map<std::string, void (*)()> groups{{"elementary", jugend::bench::report_elementary_ratios},
+                                                 {"rays", jugend::bench::report_ray_ratios},
                                                  {"walkers", jugend::bench::report_walker_ratios},
                                                  {"vehicles", jugend::bench::report_vehicle_ratios},
                                                  {"bodies", jugend::bench::report_world_ratios}};

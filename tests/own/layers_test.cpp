@@ -93,4 +93,26 @@ TEST(Layers, EveryHeaderSaysWhatItIsFor) {
   }
 }
 
+/// Other C libraries round them differently, and lockstep is over.
+TEST(Layers, WhatATickRunsUsesNoElementaryFunctionOfTheCLibrary) {
+  const std::regex libs(
+      R"(std::(sin|cos|tan|asin|acos|atan|atan2|sinh|cosh|tanh|asinh|acosh|atanh|exp|exp2|expm1|log|log2|log10|log1p|pow|cbrt|hypot|erf|erfc|tgamma|lgamma|fma)[fl]?\()");
+  const std::regex bare(R"((^|[^\w:.>])(sin|cos|tan|asin|acos|atan2?|exp|exp2|expm1|log|pow|cbrt|hypot)\()");
+  const std::regex text(R"("[^"]*")");
+  int read = 0;
+  for (const auto& entry : fs::recursive_directory_iterator(JUGEND_SOURCE "/src/jugend")) {
+    const fs::path place = fs::relative(entry.path(), JUGEND_SOURCE "/src/jugend");
+    if (!entry.is_regular_file() || rank_of(place.begin()->string()) > rank_of("stage")) continue;
+    if (place.stem().string().starts_with("elementary")) continue;
+    ++read;
+    std::ifstream in(entry.path());
+    for (std::string line; std::getline(in, line);) {
+      line = std::regex_replace(line, text, "");
+      line.resize(std::min(line.size(), line.find("//")));
+      EXPECT_FALSE(std::regex_search(line, libs) || std::regex_search(line, bare)) << place << ": " << line;
+    }
+  }
+  EXPECT_GT(read, 150);
+}
+
 }  // namespace

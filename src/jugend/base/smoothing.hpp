@@ -2,13 +2,14 @@
 #pragma once
 
 #include <cmath>
+#include <jugend/base/elementary.hpp>
 #include <jugend/base/units.hpp>
 
 namespace jugend {
 
 /// The share of a distance that is left after `dt` seconds when half of it goes every `half_life`
 /// seconds: 2^(-dt/half_life). A half-life of 0 or less leaves nothing: at once.
-inline double share_left(double half_life, double dt) { return half_life > 0 ? std::exp2(-dt / half_life) : 0.0; }
+inline double share_left(double half_life, double dt) { return half_life > 0 ? same_bits::exp2(-dt / half_life) : 0.0; }
 
 /// `from` brought nearer to `to`, halving the distance every `half_life` seconds. Works for numbers
 /// and vectors: `speed = smoothed(speed, wish, 0.1, dt);`
@@ -22,7 +23,7 @@ T smoothed(const T& from, const T& to, double half_life, double dt) {
 template <class T>
 T settling(const T& x, const T& rate, double frequency, double dt) {
   const double w = 2 * pi * frequency;
-  return (rate - (rate + x * w) * (w * dt)) * std::exp(-w * dt) - rate;
+  return (rate - (rate + x * w) * (w * dt)) * same_bits::exp(-w * dt) - rate;
 }
 
 /// 0 to 1 with no speed at either end: 3u² - 2u³.
@@ -31,13 +32,13 @@ constexpr double smooth_step(double u) { return u * u * (3 - 2 * u); }
 /// A velocity under linear drag `k` (1/s) after `dt` seconds, exactly: v e^(-k dt).
 template <class T>
 T dragged(const T& velocity, double k, double dt) {
-  return velocity * std::exp(-k * dt);
+  return velocity * same_bits::exp(-k * dt);
 }
 
 /// The displacement that a velocity under linear drag `k` makes in `dt` seconds, exactly: v (1 - e^(-k dt)) / k.
 template <class T>
 T dragged_way(const T& velocity, double k, double dt) {
-  return velocity * (k > 0 ? -std::expm1(-k * dt) / k : dt);
+  return velocity * (k > 0 ? -same_bits::expm1(-k * dt) / k : dt);
 }
 
 }  // namespace jugend

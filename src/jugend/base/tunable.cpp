@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <charconv>
 #include <cmath>
+#include <jugend/base/elementary.hpp>
 #include <jugend/base/error.hpp>
 #include <jugend/base/tunable.hpp>
 #include <jugend/base/units.hpp>
@@ -46,7 +47,7 @@ int lengths_in(std::string_view unit) {
 
 void Tunable::check(double value, double length_scale) const {
   const double slack = 1e-12 * std::abs(value);  // degrees that went through radians come back a rounding off
-  const double further = std::pow(length_scale, lengths_in(unit));
+  const double further = same_bits::pow(length_scale, lengths_in(unit));
   const bool in_range = std::isfinite(value) && value >= low * std::min(1.0, further) - slack &&
                         value <= high * std::max(1.0, further) + slack;
   const bool fraction = type != TunableType::number && value != std::floor(value);
@@ -73,7 +74,7 @@ std::string Tunable::shown(double value, bool quoted) const {
 std::string Tunable::allowed(double length_scale) const {
   if (type == TunableType::toggle) return "true or false";
   if (type == TunableType::choice) return joined(names);
-  const double further = std::pow(length_scale, lengths_in(unit));
+  const double further = same_bits::pow(length_scale, lengths_in(unit));
   const std::string range = fmt::format("{} to {}", low * std::min(1.0, further), high * std::max(1.0, further));
   if (type == TunableType::whole) return "a whole number, " + range;
   return unit == "1" ? range : fmt::format("{} {}", range, unit);

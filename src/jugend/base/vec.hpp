@@ -7,6 +7,7 @@
 #pragma once
 
 #include <cmath>
+#include <jugend/base/elementary.hpp>
 
 namespace jugend {
 
@@ -91,8 +92,8 @@ inline Quat rotation(const Vec3& r) {
     const double s = 0.5 + square * (square * (1.0 / 3840) - 1.0 / 48);
     return {1 + square * (square * (1.0 / 384 - square * (1.0 / 46080)) - 0.125), r.x * s, r.y * s, r.z * s};
   }
-  const double angle = std::sqrt(square), half = 0.5 * angle, s = std::sin(half) / angle;
-  return {std::cos(half), r.x * s, r.y * s, r.z * s};
+  const double angle = std::sqrt(square), half = 0.5 * angle, s = same_bits::sin(half) / angle;
+  return {same_bits::cos(half), r.x * s, r.y * s, r.z * s};
 }
 
 /// The rotation vector of `q`, the shorter way round: rotation(rotation_vector(q)) is q.
@@ -100,14 +101,14 @@ inline Vec3 rotation_vector(const Quat& q) {
   const double sign = q.w < 0 ? -1 : 1;
   const Vec3 u = Vec3{q.x, q.y, q.z} * sign;
   const double s = norm(u);
-  return u * (s > 1e-12 ? 2 * std::atan2(s, q.w * sign) / s : 2.0);
+  return u * (s > 1e-12 ? 2 * same_bits::atan2(s, q.w * sign) / s : 2.0);
 }
 
 /// The rotation vector of the shortest turn from `from` to `to`; where they are opposite, half a turn about
 /// `if_opposite`. Both of one length, above 0.
 inline Vec3 turn_between(const Vec3& from, const Vec3& to, const Vec3& if_opposite = {}) {
   const Vec3 axis = cross(from, to);
-  const double sine = norm(axis), cosine = dot(from, to), angle = std::atan2(sine, cosine);
+  const double sine = norm(axis), cosine = dot(from, to), angle = same_bits::atan2(sine, cosine);
   return sine > 1e-12 * std::abs(cosine) ? axis * (angle / sine) : if_opposite * angle;
 }
 

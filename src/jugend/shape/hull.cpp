@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <jugend/base/elementary.hpp>
 #include <jugend/base/error.hpp>
 #include <jugend/shape/hull.hpp>
 #include <map>
@@ -130,7 +131,7 @@ void Hull::add_face(std::vector<std::uint8_t> loop, const Vec3& normal) {
   middle = middle / static_cast<double>(loop.size());
   const Vec3 u = any_perpendicular(normal), v = cross(normal, u);
   const auto angle = [&](std::uint8_t c) {
-    return std::atan2(dot(corners_[c] - middle, v), dot(corners_[c] - middle, u));
+    return same_bits::atan2(dot(corners_[c] - middle, v), dot(corners_[c] - middle, u));
   };
   std::ranges::sort(loop, {}, angle);
   facets_.corners.insert(facets_.corners.end(), loop.begin(), loop.end());

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <jugend/base/elementary.hpp>
 #include <jugend/base/inline_list.hpp>
 #include <jugend/base/overloaded.hpp>
 #include <jugend/base/roots.hpp>
@@ -155,11 +156,11 @@ Disc clipped_disc(double r, std::span<const HalfPlane> cuts) {
     cut_off(around, [&](const Vec3& p) { return cut.offset - cut.nx * p.x - cut.ny * p.y; });
   Disc disc;
   const auto sector = [&](const Vec3& from, const Vec3& to) {
-    const double angle = std::atan2(from.x * to.y - from.y * to.x, from.x * to.x + from.y * to.y);
-    const double start = std::atan2(from.y, from.x), end = start + angle;
+    const double angle = same_bits::atan2(from.x * to.y - from.y * to.x, from.x * to.x + from.y * to.y);
+    const double start = same_bits::atan2(from.y, from.x), end = start + angle;
     disc.area += 0.5 * r * r * angle;
-    disc.x += r * r * r / 3 * (std::sin(end) - std::sin(start));
-    disc.y += r * r * r / 3 * (std::cos(start) - std::cos(end));
+    disc.x += r * r * r / 3 * (same_bits::sin(end) - same_bits::sin(start));
+    disc.y += r * r * r / 3 * (same_bits::cos(start) - same_bits::cos(end));
   };
   for (std::size_t i = 0; i < around.size(); ++i) {
     const Vec3 from = around[i], to = around[i + 1 < around.size() ? i + 1 : 0], edge = to - from;
@@ -204,14 +205,14 @@ void add_round(const Vec3& centre, const Vec3& axis, const Stretch& stretch, con
     if (half <= 0) continue;
     for (const auto& [place, weight] : rule) {
       for (const double sign : {-1.0, 1.0}) {
-        const double angle = 0.5 * pi * (1 + sign * place), s = middle - half * std::cos(angle);
-        const double thick = half * std::sin(angle) * 0.5 * pi * weight, r = stretch.radius(s);
+        const double angle = 0.5 * pi * (1 + sign * place), s = middle - half * same_bits::cos(angle);
+        const double thick = half * same_bits::sin(angle) * 0.5 * pi * weight, r = stretch.radius(s);
         const Vec3 at = centre + axis * s;
         InlineList<HalfPlane, 6> cuts;
         bool outside = false;
         for (const Wall& wall : walls) {
           const HalfPlane cut{wall.sign * u[wall.axis], wall.sign * v[wall.axis], wall.inside(at)};
-          const double reach = r * std::hypot(cut.nx, cut.ny);
+          const double reach = r * same_bits::hypot(cut.nx, cut.ny);
           outside |= cut.offset <= -reach;
           if (cut.offset < reach) cuts.push_back(cut);
         }

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <jugend/base/elementary.hpp>
 #include <jugend/base/error.hpp>
 #include <jugend/base/random.hpp>
 #include <jugend/base/tunable.hpp>
@@ -39,16 +40,18 @@ MeshData rough_road(const RoughRoad& road) {
   const auto points = static_cast<std::size_t>(steps) + 1;
   // Waves from 90 m down to two spacings, each as high as its share of the power.
   constexpr int waves = 300;
-  const double low = 0.011, high = std::min(10.0, 0.5 / road.spacing), power = 16e-6 * std::pow(4, road.roughness);
+  const double low = 0.011, high = std::min(10.0, 0.5 / road.spacing),
+               power = 16e-6 * same_bits::pow(4, road.roughness);
   RandomShares random(road.seed);
   std::vector<double> heights[2]{std::vector<double>(points), std::vector<double>(points)};
   for (int k = 0; k < waves; ++k) {
-    const double n = low * std::pow(high / low, (k + 0.5) / waves), width = n * std::log(high / low) / waves;
-    const double size = std::sqrt(2 * power * std::pow(n / 0.1, -2) * width);
+    const double n = low * same_bits::pow(high / low, (k + 0.5) / waves),
+                 width = n * same_bits::log(high / low) / waves;
+    const double size = std::sqrt(2 * power * same_bits::pow(n / 0.1, -2) * width);
     const double first = 2 * pi * random.next(), second = 2 * pi * random.next(), other = n < 0.25 ? first : second;
     for (std::size_t i = 0; i < points; ++i) {
       const double at = 2 * pi * n * road.spacing * static_cast<double>(i);
-      heights[0][i] += size * std::sin(at + first), heights[1][i] += size * std::sin(at + other);
+      heights[0][i] += size * same_bits::sin(at + first), heights[1][i] += size * same_bits::sin(at + other);
     }
   }
   std::vector<Vec3> sides[2];
@@ -70,10 +73,10 @@ MeshData banked_curve(const BankedCurve& curve) {
     const double angle = curve.angle * i / steps;
     // Round a middle to the left, at z = -radius; the bank grows over the first and fades over the last tenth.
     const double ends = std::min({1.0, 10.0 * i / steps, 10.0 * (steps - i) / steps});
-    const double rise = 0.5 * curve.width * std::sin(curve.bank * ends),
-                 half = 0.5 * curve.width * std::cos(curve.bank * ends);
+    const double rise = 0.5 * curve.width * same_bits::sin(curve.bank * ends),
+                 half = 0.5 * curve.width * same_bits::cos(curve.bank * ends);
     const auto at = [&](double r, double y) {
-      return Vec3{r * std::sin(angle), y, -curve.radius + r * std::cos(angle)};
+      return Vec3{r * same_bits::sin(angle), y, -curve.radius + r * same_bits::cos(angle)};
     };
     inner.push_back(at(curve.radius - half, 0)), outer.push_back(at(curve.radius + half, 2 * rise));
   }

@@ -1,5 +1,6 @@
 #include <algorithm>
 #include <cmath>
+#include <jugend/base/elementary.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/shape/section.hpp>
 #include <jugend/shape/static_tree_walk.hpp>
@@ -37,7 +38,8 @@ void cut_convex(const Convex& body, double z, std::vector<Outline>& out) {
       const double squared = body.radius * body.radius - (z - c.z) * (z - c.z);
       for (int k = 0; k < 48 && squared > 0; ++k) {
         const double angle = 2 * pi * k / 48;
-        cut.push_back({c.x + std::sqrt(squared) * std::cos(angle), c.y + std::sqrt(squared) * std::sin(angle)});
+        cut.push_back(
+            {c.x + std::sqrt(squared) * same_bits::cos(angle), c.y + std::sqrt(squared) * same_bits::sin(angle)});
       }
     }
   } else {
@@ -111,7 +113,8 @@ void section(const Shape& shape, const Pose& pose, double z, std::vector<Outline
     if constexpr (std::is_same_v<S, Cylinder>) {  // as a prism of many sides
       std::vector<Vec3> points;
       for (int k = 0; k < 48; ++k) {
-        const double x = s.radius * std::cos(2 * pi * k / 48), z_local = s.radius * std::sin(2 * pi * k / 48);
+        const double x = s.radius * same_bits::cos(2 * pi * k / 48),
+                     z_local = s.radius * same_bits::sin(2 * pi * k / 48);
         for (const double y : {-s.half_height, s.half_height}) points.push_back(to_world(pose, Vec3{x, y, z_local}));
       }
       cut_convex({points, 0, Core::hull}, z, out);
@@ -141,7 +144,8 @@ void silhouette(const Shape& shape, const Pose& pose, View view, std::vector<Out
       const Point2 at{p.x, view == View::side ? p.y : p.z};
       const int steps = radius > 0 ? 24 : 1;
       for (int k = 0; k < steps; ++k)
-        seen.push_back({at.x + radius * std::cos(2 * pi * k / steps), at.y + radius * std::sin(2 * pi * k / steps)});
+        seen.push_back(
+            {at.x + radius * same_bits::cos(2 * pi * k / steps), at.y + radius * same_bits::sin(2 * pi * k / steps)});
     };
     for (const Vec3& p : part.points) {
       if (part.core != Core::cylinder) {
@@ -152,7 +156,8 @@ void silhouette(const Shape& shape, const Pose& pose, View view, std::vector<Out
                  v = cross(axis, u);
       const Vec3 end = p + axis * (dot(p - part.points[0], axis) > 0 ? part.radius : -part.radius);
       const double rim = part.rim + part.radius;
-      for (int k = 0; k < 24; ++k) see(end + (u * std::cos(2 * pi * k / 24) + v * std::sin(2 * pi * k / 24)) * rim, 0);
+      for (int k = 0; k < 24; ++k)
+        see(end + (u * same_bits::cos(2 * pi * k / 24) + v * same_bits::sin(2 * pi * k / 24)) * rim, 0);
     }
     out.push_back({hull(std::move(seen)), true});
     return limit;

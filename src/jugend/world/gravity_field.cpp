@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <jugend/base/elementary.hpp>
 #include <jugend/base/error.hpp>
 #include <jugend/world/gravity_field.hpp>
 
@@ -25,7 +26,7 @@ double depth_in(const GravityZone& zone, const Vec3& place) {
 Vec3 pull(const GravityZone& zone, const Vec3& from) {
   const double distance = norm(from);
   if (!(distance > 1e-9 * zone.reference)) return {};
-  return from * (-zone.strength * std::pow(zone.reference / distance, zone.falloff) / distance);
+  return from * (-zone.strength * same_bits::pow(zone.reference / distance, zone.falloff) / distance);
 }
 
 Vec3 effect_of(const GravityZone& zone, const Vec3& place, const Vec3& before) {

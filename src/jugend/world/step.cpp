@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <jugend/base/elementary.hpp>
 #include <jugend/base/error.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/world/detail/joint_frame.hpp>
@@ -218,8 +219,8 @@ void World::tell_joints(bool last) {
     }
     const double along = std::abs(joint.limit_force + joint.motor_force + joint.spring_force);
     const bool turns = joint.kind == JointKind::hinge;
-    const double force = std::hypot(norm(joint.force), turns ? 0.0 : along);
-    const double torque = std::hypot(norm(joint.torque), turns ? along : joint.cone_force);
+    const double force = same_bits::hypot(norm(joint.force), turns ? 0.0 : along);
+    const double torque = same_bits::hypot(norm(joint.torque), turns ? along : joint.cone_force);
     if (last && (force > joint.break_force || torque > joint.break_torque)) {
       parts_->broken.push_back({{j, joint.generation}, force, torque});
       break_joint(j);

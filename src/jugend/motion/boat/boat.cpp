@@ -1,5 +1,6 @@
 #include <algorithm>
 #include <cmath>
+#include <jugend/base/elementary.hpp>
 #include <jugend/base/error.hpp>
 #include <jugend/base/inline_list.hpp>
 #include <jugend/base/spatial.hpp>
@@ -73,7 +74,7 @@ struct Boat::Tick {
     state.speed = dot(through, ahead), state.drift = dot(through, right);
     if (wet == 0 || t.swing_half_life <= 0) return;
     // A swing's speed falls by the damping over twice the mass.
-    const double damps = 2 * std::log(2.0) / t.swing_half_life * std::min(wet, 1.0);
+    const double damps = 2 * same_bits::log(2.0) / t.swing_half_life * std::min(wet, 1.0);
     const Sym3 inertia = body.inertia();
     add(up, {}, flow / wet, damps * body.mass, 0);
     for (const Vec3& axis : {ahead, right}) drags.push_back({{{}, axis}, 0, damps * dot(axis, inertia * axis), 0});
@@ -90,7 +91,7 @@ struct Boat::Tick {
     Foil f;
     const Vec3 axes[] = {ahead, up, right};
     for (int i = 0; i < 3; ++i) f.axes[i] = row(axes[i], lever), f.flow[i] = dot(there.flow, axes[i]);
-    f.normal = {-std::sin(angle), 0, std::cos(angle)};
+    f.normal = {-same_bits::sin(angle), 0, same_bits::cos(angle)};
     f.factor = 0.5 * there.density * foil.area * slope * wet, f.race = race;
     foils.push_back(f);
   }
@@ -98,7 +99,7 @@ struct Boat::Tick {
   void drive(double throttle, double steer) {
     // The mean of what the engine gives over the tick, as it comes nearer to what is asked.
     const double asked = throttle * t.thrust * (throttle < 0 ? t.astern : 1.0), before = state.thrust;
-    const double left = t.throttle_lag > 0 ? std::exp(-dt / t.throttle_lag) : 0.0;
+    const double left = t.throttle_lag > 0 ? same_bits::exp(-dt / t.throttle_lag) : 0.0;
     const double mean = asked + (before - asked) * (t.throttle_lag > 0 ? t.throttle_lag / dt * (1 - left) : 0.0);
     state.thrust = asked + (before - asked) * left;
     const double turned = std::clamp(-steer * t.rudder_angle - state.rudder, -t.rudder_rate * dt, t.rudder_rate * dt);
@@ -110,7 +111,7 @@ struct Boat::Tick {
     state.screw = under(there, 2 * t.propeller_radius);
     const double thrust = mean * state.screw, disc = pi * t.propeller_radius * t.propeller_radius;
     const bool turns = t.steering == BoatSteering::outboard;
-    const Vec3 along = turns ? ahead * std::cos(angle) + right * std::sin(angle) : ahead;
+    const Vec3 along = turns ? ahead * same_bits::cos(angle) + right * same_bits::sin(angle) : ahead;
     pushes = row(along, lever) * thrust;
     const double race = thrust > 0 && !turns ? 2 * thrust / (there.density * disc) : 0.0;
     feel_foil(t.rudder, angle, race);

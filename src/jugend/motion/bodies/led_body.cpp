@@ -1,5 +1,6 @@
 #include <algorithm>
 #include <cmath>
+#include <jugend/base/elementary.hpp>
 #include <jugend/base/error.hpp>
 #include <jugend/base/smoothing.hpp>
 #include <jugend/base/units.hpp>
@@ -116,7 +117,7 @@ void LedBody::step(const LedBodyIntent& told, Surroundings& surroundings, double
   state_.turn_rate = dot(body.spin, up);
   const double carried_round = intent.heading == Vec3{} && !in_air ? dot(footing.spin, up) : 0;
   const Vec3 heading = normalised(in_plane(intent.heading, up), ahead);
-  const double angle = std::atan2(dot(cross(ahead, heading), up), dot(ahead, heading));
+  const double angle = same_bits::atan2(dot(cross(ahead, heading), up), dot(ahead, heading));
   const double stoppable = std::sqrt(2 * tuning_.turn_acceleration * std::abs(angle));
   const double in_a_tick = std::abs(angle) / dt;
   const double most = std::min({tuning_.turn_gain * std::abs(angle), tuning_.turn_limit, stoppable, in_a_tick});

@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <jugend/base/elementary.hpp>
 #include <jugend/base/error.hpp>
 #include <jugend/base/smoothing.hpp>
 #include <jugend/base/units.hpp>
@@ -20,8 +21,8 @@ std::vector<RotorTuning> rotors_of(const MultirotorTuning& tuning, double weight
   for (int i = 0; i < count; ++i) {
     const double angle = 2 * pi * (i + 0.5) / count;
     RotorTuning& r = rotors.emplace_back();
-    r.place = {tuning.arm * std::cos(angle), 0, tuning.arm * std::sin(angle)};
-    r.direction = {-std::sin(angle) * lean, 1, std::cos(angle) * lean};
+    r.place = {tuning.arm * same_bits::cos(angle), 0, tuning.arm * same_bits::sin(angle)};
+    r.direction = {-same_bits::sin(angle) * lean, 1, same_bits::cos(angle) * lean};
     r.turns = leans || i % 2 == 0 ? 1 : -1;
     r.most_thrust = tuning.lift_ratio * weight / count;
     r.torque_share = tuning.torque_share;
@@ -57,7 +58,7 @@ Multirotor::Multirotor(const MultirotorTuning& tuning, std::span<const RotorTuni
   Thrusts thrusts{}, turned{};
   mix_.share({weight, {}}, 0, thrusts);
   for (std::size_t i = 0; i < rotors_.size(); ++i) {
-    state_.speed[i] = std::pow(thrusts[i] / rotors_[i].most_thrust, 1 / tuning.curve);
+    state_.speed[i] = same_bits::pow(thrusts[i] / rotors_[i].most_thrust, 1 / tuning.curve);
     hover_speed_ = std::max(hover_speed_, state_.speed[i]);
   }
   hover_speeds_ = state_.speed;
@@ -155,7 +156,7 @@ double Multirotor::Tick::climb() {
 /// N along its up that give it `rises` m/s² upwards, where it points `upright` of that way. Further over than it is
 /// ever asked to lean its lift goes, as the least squares of what it gives would have it: there it would push it aside.
 double Multirotor::Tick::lift(double rises, double upright) const {
-  const double least = std::cos(std::min(1.2 * tuning.tilt_limit, 1.45));
+  const double least = same_bits::cos(std::min(1.2 * tuning.tilt_limit, 1.45));
   return std::max(0.0, body.mass * rises * upright / std::max(upright * upright, least * least));
 }
 
@@ -187,12 +188,12 @@ Vec3 Multirotor::Tick::turning(double lift_acceleration) {
         (own_ahead * asked_share(intent.right) - own_right * asked_share(intent.ahead)) * tuning.rate_limit;
     return yawing + (wanted - across) * near;
   }
-  const double steepest = std::tan(tuning.tilt_limit);
+  const double steepest = same_bits::tan(tuning.tilt_limit);
   Vec3 tilt;  // level part of the thrust's direction, over its part along up
   if (mode == RotorMode::attitude) {
     const Vec3 ahead = normalised(level(own_ahead), any_perpendicular(up)), right = cross(ahead, up);
-    tilt = ahead * std::tan(asked_share(intent.ahead) * tuning.tilt_limit) +
-           right * std::tan(asked_share(intent.right) * tuning.tilt_limit);
+    tilt = ahead * same_bits::tan(asked_share(intent.ahead) * tuning.tilt_limit) +
+           right * same_bits::tan(asked_share(intent.right) * tuning.tilt_limit);
   } else {
     tilt = level_acceleration() / std::max(lift_acceleration, 0.3 * strength);
   }
@@ -252,7 +253,7 @@ double Multirotor::aim(const Thrusts& wanted, double left, Thrusts& goal) const 
   double more = 1 / (1 - left);
   for (std::size_t i = 0; i < rotors_.size(); ++i) {
     const double ratio = std::max(0.0, wanted[i] / rotors_[i].most_thrust);
-    goal[i] = tuning_.curve == 2 ? std::sqrt(ratio) : std::pow(ratio, 1 / tuning_.curve);
+    goal[i] = tuning_.curve == 2 ? std::sqrt(ratio) : same_bits::pow(ratio, 1 / tuning_.curve);
     const double change = goal[i] - state_.speed[i];
     const double room = change > 0 ? 1 - state_.speed[i] : state_.speed[i];
     // Where one has failed the craft may spin, and what its rotors are late by counts for more than a dip.
@@ -264,7 +265,9 @@ double Multirotor::aim(const Thrusts& wanted, double left, Thrusts& goal) const 
 /// What rotors that are told `more` than their goals push and turn with over the tick, by Simpson's rule, and the
 /// speeds that they come to.
 Multirotor::Wrench Multirotor::thrust(const Thrusts& goal, double more, double left, Thrusts& to) {
-  const auto power = [&](double speed) { return tuning_.curve == 2 ? speed * speed : std::pow(speed, tuning_.curve); };
+  const auto power = [&](double speed) {
+    return tuning_.curve == 2 ? speed * speed : same_bits::pow(speed, tuning_.curve);
+  };
   Wrench sum;
   for (std::size_t i = 0; i < rotors_.size(); ++i) {
     const RotorTuning& r = rotors_[i];
@@ -302,7 +305,7 @@ Multirotor::Wrench Multirotor::turn_rotors(Tick& tick) {
   const double rises = holds ? tick.strength + tick.climb() - dot(state_.unforeseen, tick.up) : tick.strength;
   const Vec3 change = tick.turning(rises) - state_.turned_by_others * dt;
   feel_pinned(tick);
-  const double left = tuning_.lag > 0 ? std::exp(-dt / tuning_.lag) : 0;
+  const double left = tuning_.lag > 0 ? same_bits::exp(-dt / tuning_.lag) : 0;
   // Rotors take time, so what they are told counts about when they have come to it: by then it has turned on.
   const double old_share = left > 0 ? ((1 - left) * tuning_.lag / dt - left) / (1 - left) : 0;
   const Quat then = rotation(tick.body.spin * ((0.5 + old_share) * dt)) * q;
@@ -337,7 +340,7 @@ void Multirotor::step(const MultirotorIntent& told, Surroundings& surroundings, 
   const Vec3 up = strength > 0 ? gravity / -strength : own_up;
   const Vec3 velocity = body.velocity_at(body.centre);
   learn_load(velocity, body.spin, dt);
-  state_.tilt = std::acos(std::clamp(dot(own_up, up), -1.0, 1.0));
+  state_.tilt = same_bits::acos(std::clamp(dot(own_up, up), -1.0, 1.0));
   Tick tick{intent,   dt,       tuning_, state_,     body, up, own_up, rotate(q, {1, 0, 0}), rotate(q, {0, 0, 1}),
             velocity, strength, gentle_, gentle_yaw_};
   const auto [push, turn] = turn_rotors(tick);

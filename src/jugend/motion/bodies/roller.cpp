@@ -1,6 +1,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <jugend/base/elementary.hpp>
 #include <jugend/base/error.hpp>
 #include <jugend/base/roots.hpp>
 #include <jugend/motion/bodies/roller.hpp>
@@ -106,7 +107,7 @@ Roller::Below Roller::look_below(const Surroundings& surroundings, const BodyFac
   const std::array<Vec3, 1> centre{ball.pose.position};
   const auto hit = surroundings.sweep({centre, tuning_.radius - inset, Core::point},
                                       below.up * -(inset + tuning_.jump_reach), others);
-  below.near = hit && dot(hit->normal, below.up) >= std::cos(tuning_.slope_limit);
+  below.near = hit && dot(hit->normal, below.up) >= same_bits::cos(tuning_.slope_limit);
   below.ground_velocity = state_.ground;
   if (state_.placed && !below.near && below.strength > 0) {  // where it starts, what is below counts as its ground
     constexpr double far = 1000;                             // m
@@ -168,7 +169,7 @@ void Roller::drive(const Vec3& move, const BodyFacts& ball, const Below& below, 
 void Roller::slow_down(const BodyFacts& ball, const Below& below, Surroundings& surroundings, double dt) const {
   const double drag = below.grounded ? tuning_.rolling_drag : tuning_.air_drag;
   if (drag <= 0) return;
-  const double lost = -std::expm1(-drag * dt);
+  const double lost = -same_bits::expm1(-drag * dt);
   const Vec3 relative = ball.velocity - below.ground_velocity;
   const Vec3 slows = below.grounded ? relative : in_plane(relative, below.up);
   surroundings.push(body_, slows * (-lost * ball.mass), ball.centre);

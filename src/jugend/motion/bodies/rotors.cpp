@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <jugend/base/elementary.hpp>
 #include <jugend/base/error.hpp>
 #include <jugend/base/tunable.hpp>
 #include <jugend/base/units.hpp>
@@ -167,7 +168,7 @@ RotorLossSize size_rotor_loss(int rotors, double lift_ratio) {
   std::vector<RotorTuning> ring;
   for (int i = 0; i < rotors; ++i) {
     const double angle = 2 * pi * i / rotors;
-    ring.push_back({.place = {std::cos(angle), 0, std::sin(angle)}, .most_thrust = lift_ratio / rotors});
+    ring.push_back({.place = {same_bits::cos(angle), 0, same_bits::sin(angle)}, .most_thrust = lift_ratio / rotors});
   }
   const RotorMix mix(ring, 1);
   RotorLossSize size{infinity, infinity, 0};

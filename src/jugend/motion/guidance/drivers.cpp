@@ -1,5 +1,6 @@
 #include <algorithm>
 #include <cmath>
+#include <jugend/base/elementary.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/motion/guidance/drivers.hpp>
 
@@ -67,7 +68,7 @@ namespace {
 double left_to_turn(const LedBodyIntent& intent, const Driven& self) {
   const Vec3 ahead = normalised(in_plane(self.ahead, self.up), self.ahead);
   const Vec3 heading = normalised(in_plane(intent.heading, self.up), ahead);
-  return std::atan2(dot(cross(ahead, heading), self.up), dot(ahead, heading));
+  return same_bits::atan2(dot(cross(ahead, heading), self.up), dot(ahead, heading));
 }
 
 }  // namespace
@@ -77,7 +78,7 @@ TrackedIntent led_by(const LedBodyIntent& intent, const Driven& self, const Trac
   const double left = left_to_turn(intent, self), speed = vehicle.state().speed, sense = intent.speed < 0 ? -1 : 1;
   // ω² / 2α is what it turns by until it has stopped turning.
   const double rate = std::min(t.turn_rate, std::sqrt(2 * 0.5 * t.turn_acceleration * std::abs(left)));
-  const double missing = (intent.speed * std::max(0.0, std::cos(left)) - speed) * sense;
+  const double missing = (intent.speed * std::max(0.0, same_bits::cos(left)) - speed) * sense;
   TrackedIntent drive;
   drive.steer = t.turn_rate > 0 ? std::copysign(rate / t.turn_rate, -left) : 0.0;
   if (missing > -0.3) {

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <jugend/base/elementary.hpp>
 #include <jugend/base/error.hpp>
 #include <jugend/motion/guidance/rail_motion.hpp>
 
@@ -78,7 +79,7 @@ Pose RailMotion::pose_at(double time, const Pose& start) const {
   const double s = way_at(time);
   Pose pose = start;
   pose.position += path_.at(s) - path_.at(0);
-  const auto yaw_of = [](const Vec3& v) { return std::atan2(-v.z, v.x); };
+  const auto yaw_of = [](const Vec3& v) { return same_bits::atan2(-v.z, v.x); };
   double turned = 0;
   if (tuning_.turn_along) {
     turned += yaw_of(path_.heading(s, tuning_.turn_blend)) - yaw_of(path_.heading(0, 0));

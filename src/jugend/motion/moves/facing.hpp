@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cmath>
+#include <jugend/base/elementary.hpp>
 #include <jugend/base/smoothing.hpp>
 #include <jugend/base/vec.hpp>
 
@@ -14,8 +15,8 @@ inline Vec3 turned_to_face(const Vec3& facing, const Vec3& move, const Vec3& up,
   if (squared_norm(level) < 0.0025) return facing;
   const Vec3 goal = normalised(level);
   const Vec3 left = cross(up, facing);
-  const double turned = std::atan2(dot(left, goal), dot(facing, goal)) * (1 - share_left(half_life, dt));
-  return normalised(facing * std::cos(turned) + left * std::sin(turned), facing);
+  const double turned = same_bits::atan2(dot(left, goal), dot(facing, goal)) * (1 - share_left(half_life, dt));
+  return normalised(facing * same_bits::cos(turned) + left * same_bits::sin(turned), facing);
 }
 
 }  // namespace jugend

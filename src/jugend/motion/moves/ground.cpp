@@ -1,6 +1,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <jugend/base/elementary.hpp>
 #include <jugend/motion/moves/ground.hpp>
 
 namespace jugend {
@@ -50,7 +51,7 @@ std::optional<Touch> come_down_beside_walls(const Foot& foot, double least_rise,
 
 Ground sense_ground(const Foot& foot, double lift, double reach, const GroundTuning& tuning,
                     const Surroundings& surroundings, const Filter& filter) {
-  const double least_rise = std::cos(tuning.slope_limit) - 1e-9;
+  const double least_rise = same_bits::cos(tuning.slope_limit) - 1e-9;
   const auto touch = come_down_beside_walls(foot, least_rise, lift, reach, surroundings, filter);
   Ground ground;
   if (!touch) return ground;

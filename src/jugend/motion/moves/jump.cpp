@@ -1,4 +1,5 @@
 #include <cmath>
+#include <jugend/base/elementary.hpp>
 #include <jugend/motion/moves/jump.hpp>
 
 namespace jugend {
@@ -22,7 +23,7 @@ double JumpTuning::speed_for(double metres) const {
   return std::sqrt(2 * g * (metres - floating) + float_speed * float_speed);
 }
 
-double JumpTuning::air_height_of(int n) const { return air_height * std::pow(air_height_ratio, n); }
+double JumpTuning::air_height_of(int n) const { return air_height * same_bits::pow(air_height_ratio, n); }
 
 FallLaw JumpTuning::cut_law(double ratio, double bend) const {
   FallLaw law = fall_law(ratio);

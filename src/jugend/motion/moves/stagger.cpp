@@ -1,5 +1,6 @@
 #include <algorithm>
 #include <cmath>
+#include <jugend/base/elementary.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/motion/moves/stagger.hpp>
 
@@ -9,7 +10,7 @@ HitPlace place_of_hit(const Vec3& at, const Vec3& feet, const Vec3& up, const Ve
   HitPlace place;
   const Vec3 from_feet = at - feet, level = in_plane(from_feet, up);
   place.height = std::clamp(dot(from_feet, up) / height, 0.0, 1.0);
-  place.bearing = std::atan2(dot(cross(facing, level), -up), dot(facing, level));
+  place.bearing = same_bits::atan2(dot(cross(facing, level), -up), dot(facing, level));
   const double turn = std::abs(place.bearing);
   place.side = turn <= pi / 4       ? HitSide::front
                : turn >= 3 * pi / 4 ? HitSide::back

@@ -1,12 +1,13 @@
 #include <algorithm>
 #include <cmath>
+#include <jugend/base/elementary.hpp>
 #include <jugend/motion/moves/swim.hpp>
 
 namespace jugend {
 
 SwimStep swim(const SwimTuning& s, const Swimmer& swimmer, double time) {
   const Vec3& up = swimmer.up;
-  const double tau = std::max(s.settle_time, 1e-3), decay = std::exp(-time / tau);
+  const double tau = std::max(s.settle_time, 1e-3), decay = same_bits::exp(-time / tau);
   const Vec3 own = swimmer.velocity - swimmer.flow;
   const Vec3 input = in_plane(swimmer.move, up);
   const Vec3 target = input * (s.speed / std::max(1.0, norm(input)));
@@ -17,7 +18,7 @@ SwimStep swim(const SwimTuning& s, const Swimmer& swimmer, double time) {
   const double rising = dot(own, up), floating = swimmer.deep / (4 * tau);
   double rise_way = 0, rise_end = 0;
   if (!swimmer.dive && std::abs(floating) < s.rise_speed) {
-    const double a = 1 / (2 * tau), c = -rising + a * swimmer.deep, fade = std::exp(-a * time);
+    const double a = 1 / (2 * tau), c = -rising + a * swimmer.deep, fade = same_bits::exp(-a * time);
     rise_way = swimmer.deep - (swimmer.deep + c * time) * fade;
     rise_end = (a * (swimmer.deep + c * time) - c) * fade;
   } else {

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <jugend/base/elementary.hpp>
 #include <jugend/base/error.hpp>
 #include <jugend/motion/port/intent.hpp>
 
@@ -18,10 +19,10 @@ void check(const StickTuning& tuning) {
 }
 
 Stick shaped(const Stick& raw, const StickTuning& tuning) {
-  const double size = std::hypot(raw.x, raw.y);
+  const double size = same_bits::hypot(raw.x, raw.y);
   if (!std::isfinite(size) || size <= tuning.dead_zone || size == 0) return {};
   const double share = std::clamp((size - tuning.dead_zone) / (tuning.full_zone - tuning.dead_zone), 0.0, 1.0);
-  const double scale = std::pow(share, tuning.curve) / size;
+  const double scale = same_bits::pow(share, tuning.curve) / size;
   return {raw.x * scale, raw.y * scale};
 }
 

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <jugend/base/elementary.hpp>
 #include <jugend/base/error.hpp>
 #include <jugend/base/tunable.hpp>
 #include <jugend/base/units.hpp>
@@ -29,7 +30,8 @@ Curve curve_of(const std::vector<Curve::Point>& points, const char* key) {
 }
 
 DriveLaw drive_law(const DriveTuning& tuning, double mass) {
-  return {mass, tuning.top_speed * std::atanh(0.9) / tuning.speed_time, tuning.top_speed, tuning.reverse_speed};
+  return {mass, tuning.top_speed * (0.5 * same_bits::log(19)) / tuning.speed_time, tuning.top_speed,
+          tuning.reverse_speed};
 }
 
 Engine::Engine(const EngineTuning& tuning) : tuning_(tuning), torque_(curve_of(tuning.torque, "drive.engine.torque")) {

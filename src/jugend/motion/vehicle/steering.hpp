@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <jugend/base/elementary.hpp>
 #include <jugend/base/units.hpp>
 
 namespace jugend {
@@ -40,11 +41,11 @@ struct SteerGeometry {
   double base = 1;  ///< m from there to where wheels turn by the whole angle
 
   /// 1/m of the way it goes, left positive, at `angle` in the middle.
-  double curvature(double angle) const { return angle == 0 ? 0.0 : std::tan(angle) / base; }
+  double curvature(double angle) const { return angle == 0 ? 0.0 : same_bits::tan(angle) / base; }
   /// rad for a wheel `ahead` of the middle and `right` of it, which turns by `share` of `angle` (left positive).
   double wheel(double angle, double curvature, double share, double ahead, double right, double ackermann) const {
     if (share == 0 || angle == 0) return 0;
-    const double exact = std::atan((ahead - centre) * curvature / (1 + right * curvature));
+    const double exact = same_bits::atan((ahead - centre) * curvature / (1 + right * curvature));
     return share * angle + ackermann * (exact - share * angle);
   }
 };

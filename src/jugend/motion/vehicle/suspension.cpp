@@ -1,4 +1,5 @@
 #include <algorithm>
+#include <jugend/base/elementary.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/motion/vehicle/suspension.hpp>
 
@@ -28,7 +29,7 @@ Strut strut_of(const SuspensionTuning& tuning, double load, double strength, dou
     s.stiffness = load / (tuning.sag * (1 + 0.5 * growth * tuning.sag));
   } else {
     // Two unknowns, k and the sag x: k (1 + g x) = (2π f)² m where k x (1 + g x / 2) = load.
-    const double there = std::pow(2 * pi * tuning.ride_frequency, 2) * mass, a = load / there;
+    const double there = same_bits::pow(2 * pi * tuning.ride_frequency, 2) * mass, a = load / there;
     // x (1 + g x / 2) = a (1 + g x)
     const double b = 1 - a * growth;
     const double x = growth > 0 ? (std::sqrt(b * b + 2 * growth * a) - b) / growth : a;

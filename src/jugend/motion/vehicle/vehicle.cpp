@@ -5,6 +5,7 @@
 #include <cmath>
 #include <cstddef>
 #include <cstdint>
+#include <jugend/base/elementary.hpp>
 #include <jugend/base/error.hpp>
 #include <jugend/base/fetch.hpp>
 #include <jugend/base/units.hpp>
@@ -110,7 +111,7 @@ void refuse_weights(std::span<const WheelTuning> wheels, std::span<const Strut> 
            fmt::format("at most the body's mass, {} kg", as_text(body.mass)));
   constexpr double fastest = 60;  // Hz
   for (std::size_t i = 0; i < wheels.size(); ++i) {
-    const double most = std::pow(2 * pi * fastest, 2) * body.mass * loads[i] / weight;
+    const double most = same_bits::pow(2 * pi * fastest, 2) * body.mass * loads[i] / weight;
     if (struts[i].stiffness > most)
       refuse(wheels[i].axle, "spring.stiffness", fmt::format("{} N/m", as_text(struts[i].stiffness)),
              fmt::format("at most {} N/m, with which what rests on it swings at 60 Hz", as_text(most)));
@@ -326,7 +327,7 @@ double Vehicle::most_turn(double speed) const {
 double Vehicle::most_steer(double speed) const {
   const double most = jugend::most_steer(tuning_.steering, speed);
   if (!tuning_.aids.keep_down || tips_at_ == 0) return most;
-  return std::min(most, std::atan2(steered_share * tips_at_ * std::abs(steer_.base), speed * speed));
+  return std::min(most, same_bits::atan2(steered_share * tips_at_ * std::abs(steer_.base), speed * speed));
 }
 
 double Vehicle::full_force(double speed, int gear) const {

@@ -12,6 +12,7 @@
 #include <array>
 #include <cmath>
 #include <cstdint>
+#include <jugend/base/elementary.hpp>
 #include <jugend/base/fields.hpp>
 #include <jugend/base/inline_list.hpp>
 #include <jugend/base/tunable.hpp>
@@ -147,7 +148,7 @@ struct WheelState {
   /// rad between where it heads and where it goes, to the right positive.
   double slip_angle() const {
     const bool goes = on_ground && std::max(std::abs(rolls), std::abs(rim)) > 0.1;
-    return goes ? std::atan2(slides, std::abs(rolls)) : 0;
+    return goes ? same_bits::atan2(slides, std::abs(rolls)) : 0;
   }
 
   static constexpr auto fields() {

@@ -1,6 +1,7 @@
 // Help that no vehicle has by itself: turning in the air, getting up again, leaning.
 #include <algorithm>
 #include <cmath>
+#include <jugend/base/elementary.hpp>
 #include <jugend/base/smoothing.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/motion/port/intent.hpp>
@@ -17,8 +18,8 @@ double Vehicle::Tick::hold_drift() const {
   double pushed_ahead = 0, pushed_right = 0;
   for (std::size_t i = 0; i < contacts.size(); ++i) {
     const WheelState& s = state.wheels[i];
-    pushed_ahead += s.along * std::cos(s.steer) + s.side * std::sin(s.steer);
-    pushed_right += s.side * std::cos(s.steer) - s.along * std::sin(s.steer);
+    pushed_ahead += s.along * same_bits::cos(s.steer) + s.side * same_bits::sin(s.steer);
+    pushed_right += s.side * same_bits::cos(s.steer) - s.along * same_bits::sin(s.steer);
   }
   const Vec3 going = velocity.linear - state.ground;
   const double forwards = dot(going, ahead), to_right = dot(going, right);

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <jugend/base/elementary.hpp>
 #include <jugend/motion/vehicle/detail/rolled_profile.hpp>
 #include <jugend/motion/vehicle/detail/wheel_way.hpp>
 
@@ -41,7 +42,7 @@ void Vehicle::Tick::lay(WheelContact& c, const std::optional<Standing>& a, const
     piece.normal = normalised(normal), piece.touch = a->touch;
     if (b->along > a->along) {  // where the wheel, an ellipse along its way, has that normal
       const double x = dot(piece.normal, c.way) * c.across, y = dot(piece.normal, up) * c.radius;
-      const double size = std::max(1e-9, std::hypot(x, y));
+      const double size = std::max(1e-9, same_bits::hypot(x, y));
       piece.touch = c.way * (-x * c.across / size) - up * (0.5 * (a->drop + b->drop) + y * c.radius / size) +
                     c.aside * (0.5 * dot(a->touch + b->touch, c.aside));
     }

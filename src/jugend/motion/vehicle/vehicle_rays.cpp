@@ -2,6 +2,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <jugend/base/elementary.hpp>
 #include <jugend/motion/vehicle/detail/rolled_profile.hpp>
 #include <jugend/motion/vehicle/detail/wheel_way.hpp>
 
@@ -308,7 +309,7 @@ void Vehicle::Tick::leave_walls(const Feeler& f, double under, double slope, Rol
   constexpr double face = 2;  // rise over run from which it is one
   auto& places = profile.places;
   const auto too_high = [&](const ProfilePlace& p) {
-    return (p.z - under - slope * p.x) / std::hypot(1, slope) > RolledProfile::highest * f.radius;
+    return (p.z - under - slope * p.x) / same_bits::hypot(1, slope) > RolledProfile::highest * f.radius;
   };
   const auto rises = [&](const ProfilePlace& low, const ProfilePlace& high, bool joined) {
     return high.z - low.z > (joined ? face * std::abs(high.x - low.x) : 0.0);

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <jugend/base/elementary.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/motion/port/intent.hpp>
 #include <jugend/motion/vehicle/detail/vehicle_tick.hpp>
@@ -38,7 +39,7 @@ double Vehicle::Tick::sliding() const {
   constexpr double slow = 2;  // m/s
   const Vec3 going = velocity.linear - state.ground;
   const double forwards = dot(going, ahead), to_right = dot(going, right);
-  return forwards > 0 && std::hypot(forwards, to_right) > slow ? std::atan2(to_right, forwards) : 0.0;
+  return forwards > 0 && same_bits::hypot(forwards, to_right) > slow ? same_bits::atan2(to_right, forwards) : 0.0;
 }
 
 void Vehicle::Tick::sense() {
@@ -52,7 +53,7 @@ void Vehicle::Tick::sense() {
     const double angle = v.steer_.wheel(steers, curvature, n.steer.at[lane], n.mount.x.at[lane], n.mount.z.at[lane],
                                         tuning.steering.ackermann);
     s.steer = angle;
-    team.heading.set(lane, angle == 0 ? ahead : ahead * std::cos(angle) - right * std::sin(angle));
+    team.heading.set(lane, angle == 0 ? ahead : ahead * same_bits::cos(angle) - right * same_bits::sin(angle));
     team.spin.at[lane] = s.spin, team.u_along.at[lane] = s.stretch_along, team.u_side.at[lane] = s.stretch_side;
     team.hub.at[lane] = s.hub, team.hub_speed.at[lane] = s.hub_speed;
     team.mount.set(lane,
@@ -156,7 +157,7 @@ void Vehicle::Tick::bear(std::size_t wheel, const BodyFacts& facts) {
   const Vec3 normal = team.normal.get(lane), rim = team.heading.get(lane) * (n.radius.at[lane] * team.spin.at[lane]);
   const Vec3 against = velocity_at(team.point.get(lane)) - team.ground.get(lane);
   const auto brings = [&](double speed) { return (speed / dt + 2 * strength) * facts.mass; };
-  const double bore = s.ground == contacts[wheel].ground ? s.load * std::exp2(40 * dt) : 0;
+  const double bore = s.ground == contacts[wheel].ground ? s.load * same_bits::exp2(40 * dt) : 0;
   team.bears_along.at[lane] = brings(norm(in_plane(against - rim, normal)));
   team.bears_down.at[lane] = brings(std::max(0.0, -dot(against, normal))) + bore;
 }

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <jugend/base/elementary.hpp>
 #include <jugend/base/error.hpp>
 #include <jugend/base/tunable.hpp>
 #include <jugend/motion/vehicle/vehicle_sizing.hpp>
@@ -22,10 +23,10 @@ SpringSize size_spring(double mass, double frequency, double ratio, double gravi
   SpringSize s;
   s.stiffness = w * w * mass, s.sag = gravity / (w * w);
   s.critical = 2 * w * mass, s.damping = ratio * s.critical;
-  s.overshoot = ratio < 1 ? std::exp(-pi * ratio / std::sqrt(1 - ratio * ratio)) : 0;
+  s.overshoot = ratio < 1 ? same_bits::exp(-pi * ratio / std::sqrt(1 - ratio * ratio)) : 0;
   // Above critical the slower of both rates is left.
   const double rate = ratio < 1 ? ratio * w : w * (ratio - std::sqrt(ratio * ratio - 1));
-  s.settle_time = rate > 0 ? std::log(50) / rate : INFINITY;
+  s.settle_time = rate > 0 ? same_bits::log(50) / rate : INFINITY;
   return s;
 }
 
@@ -67,7 +68,7 @@ double brush_share(double along) {
 double best_grip(double load, std::span<const TyrePoint> points, double bend) {
   double with = 0, of = 0;
   for (const TyrePoint& p : points) {
-    const double share = brush_share(bend * std::tan(p.angle));
+    const double share = brush_share(bend * same_bits::tan(p.angle));
     with += p.force * share, of += share * share;
   }
   return with / (of * load);
@@ -76,7 +77,8 @@ double best_grip(double load, std::span<const TyrePoint> points, double bend) {
 double missed_by(double load, std::span<const TyrePoint> points, double bend) {
   const double grip = best_grip(load, points, bend);
   double sum = 0;
-  for (const TyrePoint& p : points) sum += std::pow(p.force - grip * load * brush_share(bend * std::tan(p.angle)), 2);
+  for (const TyrePoint& p : points)
+    sum += same_bits::pow(p.force - grip * load * brush_share(bend * same_bits::tan(p.angle)), 2);
   return sum;
 }
 
@@ -89,13 +91,13 @@ TyreSize size_tyre(double load, std::span<const TyrePoint> points) {
   for (const TyrePoint& p : points) {
     need(p.angle, "angle"), need(p.force, "force");
     if (p.angle > 1.5) throw InputError({{}, "angle", as_text(p.angle) + " rad", "at most 1.5 rad", {}});
-    highest = std::max(highest, p.force), steepest = std::max(steepest, 1 / std::tan(p.angle));
+    highest = std::max(highest, p.force), steepest = std::max(steepest, 1 / same_bits::tan(p.angle));
   }
   // On the logarithm of the shape, from wholly sliding at the first point to hardly bent at the last: first the deepest
   // valley, since the points may make more than one, then its floor by golden section.
-  const auto missed = [&](double shape) { return missed_by(load, points, std::exp(shape)); };
+  const auto missed = [&](double shape) { return missed_by(load, points, same_bits::exp(shape)); };
   constexpr int pieces = 2000;
-  const double from = std::log(1e-3 * steepest), step = std::log(1e3) / pieces;
+  const double from = same_bits::log(1e-3 * steepest), step = same_bits::log(1e3) / pieces;
   int best = 0;
   for (int i = 1; i <= pieces; ++i) {
     if (missed(from + i * step) < missed(from + best * step)) best = i;
@@ -109,8 +111,8 @@ TyreSize size_tyre(double load, std::span<const TyrePoint> points) {
     else
       low = a;
   }
-  const double bend = std::exp(0.5 * (low + high)), grip = best_grip(load, points, bend);
-  return {grip, 3 * grip * bend, std::atan(1 / bend),
+  const double bend = same_bits::exp(0.5 * (low + high)), grip = best_grip(load, points, bend);
+  return {grip, 3 * grip * bend, same_bits::atan(1 / bend),
           std::sqrt(missed_by(load, points, bend) / static_cast<double>(points.size())) / highest};
 }
 
@@ -129,8 +131,8 @@ HoverSize size_hover(double mass, double rotors, double most_thrust, double curv
                       fmt::format("{} N together", as_text(all)),
                       fmt::format("more than the weight, {} N", as_text(weight)),
                       {}});
-  const double tilt = std::acos(weight / all);
-  return {weight / rotors, std::pow(weight / all, 1 / curve), tilt, gravity * std::tan(tilt)};
+  const double tilt = same_bits::acos(weight / all);
+  return {weight / rotors, same_bits::pow(weight / all, 1 / curve), tilt, gravity * same_bits::tan(tilt)};
 }
 
 }  // namespace jugend

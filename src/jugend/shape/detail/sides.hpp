@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <jugend/base/elementary.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/shape/manifold.hpp>
 #include <span>
@@ -59,7 +60,8 @@ inline void disc_towards(const Convex& c, const Vec3& d, Side& side) {
   const Vec3 radial = in_plane(d, axis);
   const Vec3 u = (squared_norm(radial) > 1e-4 ? normalised(radial) : any_perpendicular(axis)) * radius;
   const Vec3 v = cross(side.normal, u);
-  for (int k = 0; k < 12; ++k) side.add(c.points[top] + u * std::cos(pi * k / 6) + v * std::sin(pi * k / 6));
+  for (int k = 0; k < 12; ++k)
+    side.add(c.points[top] + u * same_bits::cos(pi * k / 6) + v * same_bits::sin(pi * k / 6));
 }
 
 /// The face of `c` that looks most along `d`.

@@ -1,5 +1,6 @@
 #include <algorithm>
 #include <cmath>
+#include <jugend/base/elementary.hpp>
 #include <jugend/stage/kinds/walker.hpp>
 
 namespace jugend {
@@ -13,7 +14,7 @@ ActorFacts AnyWalkerKind::facts(const WalkerBrain& walker, const World&) {
   facts.mode = s.mode, facts.on_ground = s.on_ground;
   facts.control = Stagger{walker.tuning().stagger, hit}.control(0);
   if (s.on_ground) {
-    facts.slope = std::acos(std::clamp(dot(s.ground.normal, s.up), -1.0, 1.0));
+    facts.slope = same_bits::acos(std::clamp(dot(s.ground.normal, s.up), -1.0, 1.0));
     facts.ground_velocity = s.ground.velocity;
   }
   return facts;

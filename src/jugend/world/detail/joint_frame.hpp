@@ -1,6 +1,7 @@
 // Where a joint is and how far it is from where it should be. Inner to the world.
 #pragma once
 
+#include <jugend/base/elementary.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/world/detail/state.hpp>
 
@@ -39,7 +40,7 @@ struct JointFrame {
         axis_b = normalised(at_b - joint.over_b, {0, -1, 0}) * -joint.ratio;
         break;
       case JointKind::ball:
-        position = std::acos(std::fmax(-1.0, std::fmin(1.0, dot(rotate(turn_a, {1, 0, 0}), axis))));
+        position = same_bits::acos(std::fmax(-1.0, std::fmin(1.0, dot(rotate(turn_a, {1, 0, 0}), axis))));
         break;
       case JointKind::fixed: break;
     }
@@ -47,7 +48,7 @@ struct JointFrame {
   /// The turn of a against b about the axis, -pi to pi.
   double twist() const {
     const Quat q = conjugate(turn_b) * turn_a;
-    const double angle = 2 * std::atan2(q.x, q.w);
+    const double angle = 2 * same_bits::atan2(q.x, q.w);
     return angle > pi ? angle - 2 * pi : angle < -pi ? angle + 2 * pi : angle;
   }
   /// The small rotation of a against b that should not be, as a vector in the world.

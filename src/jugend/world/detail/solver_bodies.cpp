@@ -1,6 +1,7 @@
 // Bodies into the solver and out of it, their kicks and drifts.
 #include <algorithm>
 #include <cmath>
+#include <jugend/base/elementary.hpp>
 #include <jugend/world/detail/pair_velocities.hpp>
 
 namespace jugend::world_state {
@@ -121,11 +122,11 @@ void Solver::kick(std::size_t i) {
   if (p.linear_damping == 0) {
     s.velocity += s.acceleration * time;
   } else {  // v' = a - k v, exactly
-    const double left = std::exp(-p.linear_damping * time);
+    const double left = same_bits::exp(-p.linear_damping * time);
     s.velocity = s.velocity * left + s.acceleration * ((1 - left) / p.linear_damping);
   }
   s.spin += s.inverse_inertia * p.torque * time;
-  if (p.angular_damping != 0) s.spin *= std::exp(-p.angular_damping * time);
+  if (p.angular_damping != 0) s.spin *= same_bits::exp(-p.angular_damping * time);
   if (wedged_) free_[i] = {s.velocity, s.spin};
   s.velocity += s.warm_push * kick_;
   s.spin += s.warm_turn * kick_;

@@ -1,4 +1,5 @@
 // A forced walker's stretches: along the ground on its legs, through the air, in water.
+#include <jugend/base/elementary.hpp>
 #include <jugend/base/roots.hpp>
 #include <jugend/motion/walker/detail/forced_body.hpp>
 #include <limits>
@@ -12,7 +13,7 @@ namespace {
 /// They are at their lowest at v / (ω c), and go down until then.
 double time_to_fold(const LegMotion& legs, double w, double folded, double limit) {
   const double c = legs.rate + w * legs.stretch;
-  const auto stretch = [&](double t) { return (legs.stretch + c * t) * std::exp(-w * t); };
+  const auto stretch = [&](double t) { return (legs.stretch + c * t) * same_bits::exp(-w * t); };
   const double lowest = legs.rate / (w * c);
   double before = 0, after = std::min(limit, lowest > 0 ? lowest : 0);
   if (!(legs.rate < 0 && stretch(after) < folded)) return limit;
@@ -74,7 +75,7 @@ LegMotion legs_after(LegMotion legs, double frequency, const LegLimits& limits, 
       const double a = *acceleration;
       legs = {x + v * part + 0.5 * a * part * part, v + a * part};
     } else {
-      const double c = v + w * x, fade = std::exp(-w * part);
+      const double c = v + w * x, fade = same_bits::exp(-w * part);
       legs = {(x + c * part) * fade, (v - w * c * part) * fade};
     }
     if (part < time && v < 0 && x < limits.folded + 1e-9) x = std::min(x, limits.folded);

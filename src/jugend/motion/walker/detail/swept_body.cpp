@@ -1,4 +1,5 @@
 // Where a swept walker stands, what has moved into it, and what bears it.
+#include <jugend/base/elementary.hpp>
 #include <jugend/motion/walker/detail/swept_body.hpp>
 
 namespace jugend {
@@ -125,7 +126,7 @@ void Walker::Body::exchange_speed(const Overlap& deepest, const BodyFacts& facts
   if (closing <= 1e-9 || !facts.moving) return;
   const double given = facts.inverse_mass_at(deepest.point, n), own = 1 / tuning.body.mass;
   const double impulse = closing / (own + given);
-  const bool from_below = dot(deepest.normal, state.up) > std::cos(tuning.ground.slope_limit);
+  const bool from_below = dot(deepest.normal, state.up) > same_bits::cos(tuning.ground.slope_limit);
   if (facts.mass > 0) surroundings.push(deepest.body, n * -impulse, deepest.point);
   if (from_below && !state.on_ground) {
     if (const Ground g = sense(state.position, 4 * skin, 4 * skin); g.walkable) {

@@ -1,4 +1,5 @@
 // A walker along the ground: slopes, steps, edges, walls, bodies that give way, and ground that moves.
+#include <jugend/base/elementary.hpp>
 #include <jugend/base/roots.hpp>
 #include <jugend/motion/walker/detail/swept_body.hpp>
 
@@ -52,7 +53,7 @@ Vec3 Walker::Body::narrowing(const Vec3& roof, const Vec3& ground, const Vec3& h
 
 /// Is what the trunk ran into ground that can be walked up: a face, not the edge of a high step?
 bool Walker::Body::rises_like_ground(const Hit& hit) const {
-  if (dot(hit.normal, state.up) < std::cos(tuning.ground.slope_limit)) return false;
+  if (dot(hit.normal, state.up) < same_bits::cos(tuning.ground.slope_limit)) return false;
   const double near = 0.1 * tuning.body.radius;
   const auto face = surroundings.cast({hit.point + hit.normal * near, -hit.normal, 2 * near}, solids());
   return face && dot(face->normal, hit.normal) > 1 - 1e-6;
