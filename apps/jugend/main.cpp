@@ -2,13 +2,22 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cstdio>
 #include <jugend/base/error.hpp>
+#include <new>
 #include <string>
+#include <system_error>
 #include <vector>
 
 #include "commands.hpp"
 
 namespace {
+
+/// On a full disk there may be no room for this either: then the exit code alone tells.
+template <class... Values>
+void complain(fmt::format_string<Values...> text, Values&&... values) {
+  std::fputs(fmt::format(text, std::forward<Values>(values)...).c_str(), stderr);
+}
 
 /// The first option on the command line that its command does not have, and the nearest that it has.
 std::string unknown_option(const CLI::App& cli, int argc, char** argv) {
@@ -32,6 +41,26 @@ std::string unknown_option(const CLI::App& cli, int argc, char** argv) {
   return {};
 }
 
+/// A first word that is no command: with the nearest that is.
+std::string unknown_command(const CLI::App& cli, int argc, char** argv) {
+  if (argc < 2 || argv[1][0] == '-') return {};
+  std::vector<std::string> known;
+  for (const CLI::App* sub : cli.get_subcommands([](const CLI::App*) { return true; }))
+    known.push_back(sub->get_name());
+  if (std::find(known.begin(), known.end(), argv[1]) != known.end()) return {};
+  const std::string nearest = jugend::nearest_name(argv[1], known);
+  return fmt::format("{}: found no command; allowed: {}{}", argv[1], fmt::join(known, ", "),
+                     nearest.empty() ? "" : "; nearest: " + nearest);
+}
+
+constexpr const char* first_steps =
+    "Jugend runs trials of characters and vehicles, measures them, and shows what a number does.\n\n"
+    "To begin with:\n"
+    "  jugend demo                                       a jump, and the same with one number changed\n"
+    "  jugend run TRIAL.toml --plot                      measure and draw a trial\n"
+    "  jugend compare TRIAL.toml --set jump.height=1.4   a trial beside itself changed\n\n"
+    "All commands: jugend --help\n";
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -47,18 +76,32 @@ int main(int argc, char** argv) {
     app::add_params(cli);
     app::add_size(cli);
     app::add_demo(cli);
-    cli.parse(argc, argv);
+    if (argc == 1)
+      fmt::print("{}", first_steps);
+    else
+      cli.parse(argc, argv);
+    if (std::fflush(stdout) != 0 || std::ferror(stdout)) {
+      complain("jugend: standard output: found a place that cannot be written; allowed: one with room\n");
+      return app::bad_input;
+    }
     return 0;
   } catch (const CLI::ParseError& error) {
     if (error.get_exit_code() == 0) return cli.exit(error);  // --help, --version
-    const std::string unknown = unknown_option(cli, argc, argv);
-    fmt::print(stderr, "jugend: {}\nTry: jugend --help\n", unknown.empty() ? error.what() : unknown);
+    std::string unknown = unknown_command(cli, argc, argv);
+    if (unknown.empty()) unknown = unknown_option(cli, argc, argv);
+    complain("jugend: {}\nTry: jugend --help\n", unknown.empty() ? error.what() : unknown);
     return app::bad_input;
   } catch (const InputError& error) {
-    fmt::print(stderr, "jugend: {}\n", error.what());
+    complain("jugend: {}\n", error.what());
+    return app::bad_input;
+  } catch (const std::system_error& error) {  // what files and folders answer comes from outside
+    complain("jugend: {}\n", error.what());
+    return app::bad_input;
+  } catch (const std::bad_alloc&) {
+    complain("jugend: found more than there is memory for; allowed: fewer bodies, ticks or triangles\n");
     return app::bad_input;
   } catch (const std::exception& error) {
-    fmt::print(stderr, "jugend: a fault of the program: {}\n", error.what());
+    complain("jugend: a fault of the program: {}\n", error.what());
     return app::internal_fault;
   }
 }

@@ -20,20 +20,29 @@ namespace fs = std::filesystem;
 struct RunOptions {
   std::vector<std::string> inputs;
   std::vector<std::string> settings;
-  double hz = 0;
+  std::optional<double> hz;
+  RunLimits limits;
   std::string out;
   bool plot = false, json = false;
 
   void add_changes(CLI::App& command) {
     command.add_option("--set", settings, "change a number: key=value, as in jump.height=1.4; may be given again")
-        ->type_name("KEY=VALUE");
+        ->type_name("KEY=VALUE")
+        ->allow_extra_args(false);  // each takes one: what follows is the trial
     command.add_option("--hz", hz, "ticks a second, instead of the trial's")->type_name("HZ");
+    add_limits(command);
+  }
+  void add_limits(CLI::App& command) {
+    command.add_option("--most-bodies", limits.bodies, "refuse a level of more")->type_name("N")->capture_default_str();
+    command.add_option("--most-mb", limits.megabytes, "refuse a run whose trace is larger")
+        ->type_name("MB")
+        ->capture_default_str();
   }
 };
 
 void change(Trial& trial, const RunOptions& options) {
   for (const std::string& s : options.settings) apply_setting(trial, s);
-  if (options.hz != 0) apply_setting(trial, fmt::format("hz={}", options.hz));
+  if (options.hz) apply_setting(trial, fmt::format("hz={}", *options.hz));
 }
 
 RunRecord recorded(const Trial& trial) {
@@ -42,8 +51,9 @@ RunRecord recorded(const Trial& trial) {
 }
 
 /// A trial is run, a run's folder is read.
-RunRecord run_or_read(const fs::path& input) {
-  return fs::is_directory(input) ? read_run(input) : recorded(read_trial(input));
+RunRecord run_or_read(const fs::path& input, const RunLimits& limits) {
+  std::error_code error;
+  return fs::is_directory(input, error) ? read_run(input) : recorded(read_trial(input, standard_kinds(), limits));
 }
 
 fs::path draw(std::span<const RunRecord> runs, const fs::path& folder, const char* name) {
@@ -69,7 +79,7 @@ void wrote(const std::vector<fs::path>& files, bool json) {
 }
 
 void run(const RunOptions& options) {
-  Trial trial = read_trial(options.inputs.front());
+  Trial trial = read_trial(options.inputs.front(), standard_kinds(), options.limits);
   change(trial, options);
   const fs::path folder = options.out.empty() ? fs::path("runs") / trial.file.stem() : fs::path(options.out);
   const RunRecord record = recorded(trial);
@@ -81,15 +91,16 @@ void run(const RunOptions& options) {
 
 /// One trial with changes: itself beside itself changed. Several inputs: each as it stands.
 std::vector<RunRecord> compared(const RunOptions& options) {
-  const bool changed = !options.settings.empty() || options.hz != 0;
+  const bool changed = !options.settings.empty() || options.hz;
   std::vector<RunRecord> runs;
-  for (const std::string& input : options.inputs) runs.push_back(run_or_read(input));
+  for (const std::string& input : options.inputs) runs.push_back(run_or_read(input, options.limits));
   if (changed) {
     if (options.inputs.size() > 1) throw InputError({{"--set"}, {}, "several inputs", "one trial to change", {}});
-    if (fs::is_directory(options.inputs.front()))
+    std::error_code error;
+    if (fs::is_directory(options.inputs.front(), error))
       throw InputError(
           {{options.inputs.front()}, {}, "a run that is done", "a trial file, to run again with changes", {}});
-    Trial trial = read_trial(options.inputs.front());
+    Trial trial = read_trial(options.inputs.front(), standard_kinds(), options.limits);
     change(trial, options);
     runs.push_back(recorded(trial));
   }
@@ -116,7 +127,7 @@ void plot(const RunOptions& options) {
     return wrote({file}, options.json);
   }
   std::vector<RunRecord> runs;
-  for (const std::string& input : options.inputs) runs.push_back(run_or_read(input));
+  for (const std::string& input : options.inputs) runs.push_back(run_or_read(input, options.limits));
   const fs::path file = options.out.empty() ? fs::path("plot.png") : fs::path(options.out);
   plot_runs(runs, file);
   wrote({file}, options.json);
@@ -193,6 +204,7 @@ void add_plot(CLI::App& app) {
       ->required()
       ->expected(1, 6);
   command->add_option("--out", options->out, "a .png or .svg file (default: plot.png)")->type_name("FILE");
+  options->add_limits(*command);
   command->callback([options] { plot(*options); });
 }
 

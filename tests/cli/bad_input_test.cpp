@@ -146,7 +146,7 @@ const Bad table[] = {
      "floor.level.toml:3:1", "-1", "0 to 100"},
     {"StaticBodyMoves", "floor.level.toml", BODY "velocity = [1, 0, 0]\n", "floor.level.toml:5:1", "velocity",
      "kinematic"},
-    {"MeshNoFile", "floor.level.toml", MESH "\"no.glb\"\n", "floor.level.toml:3:1", "no such file", ".glb"},
+    {"MeshNoFile", "floor.level.toml", MESH "\"no.glb\"\n", "floor.level.toml:3:1", "no file", ".glb"},
     {"MeshOtherFormat", "floor.level.toml", MESH "\"trial.toml\"\n", "floor.level.toml:3:1", "'.toml'", ".obj"},
     {"MeshTruncated", "floor.level.toml", MESH "\"cut.glb\"\n", "floor.level.toml:3:1", "cut.glb", "glTF"},
     {"MeshGarbage", "floor.level.toml", MESH "\"garbage.glb\"\n", "floor.level.toml:3:1", "garbage.glb", "glTF"},
@@ -168,7 +168,6 @@ const Bad table[] = {
     {"HeightsText", "floor.level.toml", "[[body]]\nshape = \"heights\"\nfile = \"text.csv\"\ncell = 1\n",
      "text.csv:2:3", "'high", "a number"},
     // Options
-    {"NoCommand", "", "", "jugend", "subcommand", "--help", ""},
     {"UnknownOption", "", "", "jugend", "--sett", "nearest: --set", "run trial.toml --sett a=1"},
     {"SetWithoutValue", "", "", "--set jump.height", "no key=value", "key=value", "run trial.toml --set jump.height"},
     {"SetNotANumber", "", "", "--set jump.height=tall", "'tall'", "a number", "run trial.toml --set jump.height=tall"},

@@ -95,6 +95,32 @@ TEST(Trial, TurningRoundIsMeasuredFinerThanTicks) {
   }
 }
 
+TEST(Trial, ThatRunsAwaySaysWhoWhenAndWhichNumberIsUnusual) {
+  Folder folder;
+  write_trial(folder);
+  folder.write("floor.level.toml",
+               slurp(folder / "floor.level.toml") +
+                   "[[body]]\nname = \"crate\"\nshape = \"box\"\nsize = [1, 1, 1]\nposition = [9, 0.5, 0]\nkind = "
+                   "\"dynamic\"\nmass = 5\n");
+  for (const double speed : {3e10, 1e150}) {
+    Trial trial = read_trial(folder / "trial.toml");
+    apply_setting(trial, "jump.height=99");
+    trial.cues.push_back({2.8, 0, [speed](Stage& stage, ActorId) {
+                            stage.world.for_each([&](BodyId id) {
+                              if (stage.world.name(id) == "crate") stage.world.set_motion(id, {0, speed, 0}, {});
+                            });
+                          }});
+    try {
+      run_trial(trial);
+      FAIL() << "it went on";
+    } catch (const InputError& error) {
+      const std::string said = error.what();
+      for (const char* part : {"trial.toml", "tick 169", "body 'crate'", "courier.jump.height = 99 (default"})
+        EXPECT_NE(said.find(part), std::string::npos) << said;
+    }
+  }
+}
+
 TEST(RunFolder, ReadsBackWhatItWrote) {
   Folder folder;
   write_trial(folder);

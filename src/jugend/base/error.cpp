@@ -6,15 +6,31 @@
 namespace jugend {
 namespace {
 
+/// Without what a terminal would obey, and no longer than somebody reads.
+std::string shown(const std::string& text) {
+  constexpr std::size_t most = 300;
+  std::string plain;
+  for (const char c : text.substr(0, most)) {
+    const auto code = static_cast<unsigned char>(c);
+    if (code >= 0x20 && code != 0x7f)
+      plain += c;
+    else
+      plain += c == '\n' || c == '\t'
+                   ? std::string(" ")
+                   : "\\x" + std::string(1, "0123456789abcdef"[code / 16]) + "0123456789abcdef"[code % 16];
+  }
+  return text.size() > most ? plain + " ..." : plain;
+}
+
 std::string message(const Fault& fault) {
-  std::string text = fault.place.file;
+  std::string text = shown(fault.place.file);
   if (fault.place.line > 0) {
     text += ':' + std::to_string(fault.place.line) + ':' + std::to_string(fault.place.column);
   }
   const auto add = [&text](const char* before, const std::string& part) {
     if (part.empty()) return;
     if (!text.empty()) text += before[0] == ';' ? "; " : ": ";
-    text += (before[0] == ';' || before[0] == ':' ? before + 1 : before) + part;
+    text += (before[0] == ';' || before[0] == ':' ? before + 1 : before) + shown(part);
   };
   add("", fault.key);
   add(":found ", fault.found);
@@ -45,6 +61,7 @@ InputError::InputError(Fault fault) : std::runtime_error(message(fault)), fault_
 
 std::string nearest_name(std::string_view name, std::span<const std::string> names) {
   std::string best;
+  if (name.size() > 200) return best;  // no slip of the finger
   std::size_t fewest = name.size() / 2 + 1;
   for (const std::string& candidate : names) {
     std::size_t n = edits(name, candidate);

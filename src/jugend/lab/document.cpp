@@ -3,10 +3,9 @@
 
 #include <algorithm>
 #include <cmath>
-#include <fstream>
+#include <jugend/base/input_file.hpp>
 #include <jugend/base/tunable.hpp>
 #include <jugend/lab/document.hpp>
-#include <sstream>
 
 namespace jugend {
 namespace {
@@ -60,19 +59,51 @@ std::string DocValue::shown() const {
   return "a date or time";
 }
 
-DocValue read_document(const std::filesystem::path& file) {
-  constexpr std::size_t most = 16'000'000;
-  std::error_code error;
-  const bool regular = std::filesystem::is_regular_file(file, error);
-  std::ifstream in(file, std::ios::binary);
-  if (!regular || !in) throw InputError({{file.string()}, {}, "no file that can be read", "a TOML file", {}});
-  if (std::filesystem::file_size(file, error) > most) {
-    throw InputError({{file.string()}, {}, "a file of more than 16 MB", "a smaller TOML file", {}});
+namespace {
+
+/// The parser and what is made of its answer call themselves for each part of a dotted key and each bracket.
+void check_toml_depth(const std::string& text, const std::string& file) {
+  std::size_t dots = 0, deep = 0;
+  std::uint32_t line = 1;
+  for (std::size_t i = 0; i < text.size(); ++i) {
+    const char c = text[i];
+    if (c == '\n') ++line;
+    if (c == '#') {
+      i = std::min(text.find('\n', i), text.size()) - 1;
+    } else if (c == '"' || c == '\'') {  // a text, perhaps over several lines
+      const std::string mark(text.compare(i, 3, std::string(3, c)) == 0 ? 3 : 1, c);
+      std::size_t end = i + mark.size();
+      while (end < text.size() && text.compare(end, mark.size(), mark) != 0 && (mark.size() == 3 || text[end] != '\n'))
+        end += c == '"' && text[end] == '\\' ? 2 : 1;
+      line += static_cast<std::uint32_t>(
+          std::count(text.begin() + static_cast<std::ptrdiff_t>(i),
+                     text.begin() + static_cast<std::ptrdiff_t>(std::min(end, text.size())), '\n'));
+      i = std::min(end + mark.size(), text.size()) - 1;
+    } else if (c == '.') {
+      ++dots;
+    } else if (c == '[' || c == '{') {
+      ++deep, dots = 0;
+    } else if (c == ']' || c == '}') {
+      deep -= deep > 0 ? 1 : 0, dots = 0;
+    } else if (c == '=' || c == ',' || c == '\n') {
+      dots = 0;
+    }
+    if (dots > budget::depth || deep > budget::depth)
+      throw InputError({{file, line, 1},
+                        "syntax",
+                        dots > budget::depth ? "a dotted key of many parts" : "brackets in one another",
+                        fmt::format("at most {} deep", budget::depth),
+                        {}});
   }
-  std::ostringstream text;
-  text << in.rdbuf();
+}
+
+}  // namespace
+
+DocValue read_document(const std::filesystem::path& file) {
+  const std::string text = read_input_file(file, budget::text_bytes, "a TOML file");
+  check_toml_depth(text, file.string());
   try {
-    return convert(toml::parse(text.str(), file.string()));
+    return convert(toml::parse(text, file.string()));
   } catch (const toml::parse_error& wrong) {
     const auto& at = wrong.source().begin;
     throw InputError({{file.string(), at.line, at.column}, "syntax", std::string(wrong.description()), "TOML 1.0", {}});
@@ -81,6 +112,7 @@ DocValue read_document(const std::filesystem::path& file) {
 
 DocValue value_of(const std::string& text) {
   if (text.find('\n') == std::string::npos) {
+    check_toml_depth(text, "--set");
     try {
       DocValue document = convert(toml::parse("value = " + text));
       if (document.members.size() == 1) return std::move(document.members.front().second);
@@ -157,6 +189,7 @@ std::optional<std::string> TableReader::text(const std::string& key) {
   const DocValue* value = find(key);
   if (!value) return std::nullopt;
   if (value->kind != DocValue::Kind::text) wrong_type(key, *value, "a text in quotes");
+  if (has_control_characters(value->text)) refuse(key, "a text with control characters", "letters, digits and signs");
   return value->text;
 }
 

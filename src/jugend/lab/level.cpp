@@ -1,19 +1,24 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <jugend/base/input_file.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/lab/detail/level_shapes.hpp>
 #include <jugend/lab/document.hpp>
 #include <jugend/lab/level.hpp>
 #include <jugend/shape/mass.hpp>
 #include <map>
+#include <set>
+#include <unordered_map>
 
 namespace jugend {
 namespace {
 
 struct LevelReader {
   std::filesystem::path folder;
-  Level level;
+  std::size_t most_bodies;
+  Level level{};
+  std::unordered_map<std::string, std::size_t> named{};  // bodies, by the first of that name
   std::map<std::string, Surface> surfaces{};
 
   void read_surface(TableReader reader) {
@@ -39,10 +44,11 @@ struct LevelReader {
   void read_body(TableReader reader) {
     BodyPlan plan;
     plan.name = reader.text("name").value_or("");
-    if (!plan.name.empty() &&
-        std::ranges::any_of(level.bodies, [&](const BodyPlan& b) { return b.name == plan.name; })) {
+    if (plan.name.size() > budget::name_bytes)
+      reader.refuse("name", fmt::format("{} characters", plan.name.size()),
+                    fmt::format("at most {}", budget::name_bytes));
+    if (!plan.name.empty() && named.contains(plan.name))
       reader.refuse("name", fmt::format("'{}' a second time", plan.name), "each name once");
-    }
     const std::string kind = reader.text("kind").value_or("static");
     plan.kind = static_cast<BodyKind>(reader.choice("kind", kind, {"static", "kinematic", "dynamic"}));
     read_pose(reader, plan.pose);
@@ -75,7 +81,20 @@ struct LevelReader {
       for (const auto& m : (*grid)->markers())
         add_marker(reader, "file", std::string(1, m.name), to_world(plan.pose, m.position));
     }
+    need_room(reader, "shape", 1);
+    add_body(std::move(plan));
+  }
+
+  void add_body(BodyPlan plan) {
+    named.emplace(plan.name, level.bodies.size());
     level.bodies.push_back(std::move(plan));
+  }
+  /// Before they are made: may there be so many more?
+  void need_room(const TableReader& reader, const std::string& key, double more) const {
+    const double all = static_cast<double>(level.bodies.size()) + more;
+    if (all > static_cast<double>(most_bodies))
+      reader.refuse(key, fmt::format("{} bodies in all", as_text(all)),
+                    fmt::format("at most {}; --most-bodies allows more", most_bodies));
   }
 
   /// Points from the body's place on, and the timetable along them.
@@ -156,18 +175,20 @@ struct LevelReader {
     read_surface_of(reader, plan);
     plan.shape = Box{size * 0.5};
     reader.finish();
+    need_room(reader, "count", pyramid ? 0.5 * count * (count + 1) : count);
     int number = 0;
     for (int row = 0; row < count; ++row) {
       const int across = pyramid ? count - row : 1;
       for (int i = 0; i < across; ++i) {
         plan.name = fmt::format("{}_{}", name, ++number);
         plan.pose = to_world(foot, Pose{{(i - 0.5 * (across - 1)) * (size.x + gap), (row + 0.5) * size.y, 0}, {}});
-        level.bodies.push_back(plan);
+        add_body(plan);
       }
     }
   }
 
   std::size_t body_named(const TableReader& reader, const std::string& key, const std::string& name) const {
+    if (const auto known = named.find(name); known != named.end()) return known->second;
     std::vector<std::string> names;
     for (const BodyPlan& b : level.bodies) names.push_back(b.name);
     return reader.choice(key, name, names);
@@ -205,6 +226,7 @@ struct LevelReader {
     plan.break_force = reader.number("break_force", {1e-9, 1e12, "N"}).value_or(plan.break_force);
     plan.collide = reader.truth("collide").value_or(false);
     reader.finish();
+    joint.place = reader.place_of("kind"), joint.key = reader.path_of("");
     level.joints.push_back(std::move(joint));
   }
 
@@ -214,11 +236,18 @@ struct LevelReader {
     if (list == nullptr || list->kind != DocValue::Kind::list || list->items.empty())
       reader.refuse("of", "nothing", "a list of bodies' names");
     std::vector<std::size_t> originals;
-    for (const DocValue& item : list->items) originals.push_back(body_named(reader, "of", item.text));
+    std::set<std::size_t> seen;
+    for (const DocValue& item : list->items) {
+      if (item.kind != DocValue::Kind::text) reader.refuse("of", item.shown(), "a list of bodies' names");
+      originals.push_back(body_named(reader, "of", item.text));
+      if (!seen.insert(originals.back()).second)
+        reader.refuse("of", fmt::format("'{}' a second time", item.text), "each name once");
+    }
     const auto count = reader.required("count", reader.whole("count", {1, 1000}), "how many more");
     const Vec3 step = reader.required("step", reader.vec3("step", place_limits), "three lengths");
     const double turn = reader.number("turn_deg", {-360, 360, "deg"}).value_or(0) * radians_per_degree;
     reader.finish();
+    need_room(reader, "count", static_cast<double>(count) * static_cast<double>(originals.size()));
     const Vec3 pivot = level.bodies[originals.front()].pose.position;
     const std::size_t joints = level.joints.size();
     for (int n = 1; n <= count; ++n) {
@@ -231,7 +260,7 @@ struct LevelReader {
         plan.name += fmt::format("_{}", n + 1);
         plan.pose = {carried(plan.pose.position), moved.orientation * plan.pose.orientation};
         copy_of[i] = level.bodies.size();
-        level.bodies.push_back(std::move(plan));
+        add_body(std::move(plan));
       }
       for (std::size_t j = 0; j < joints; ++j) {
         LevelJoint joint = level.joints[j];
@@ -314,17 +343,23 @@ std::vector<BodyId> Level::build(Stage& stage) const {
   for (LevelJoint joint : joints) {
     joint.plan.a = ids[joint.a];
     if (joint.b) joint.plan.b = ids[*joint.b];
-    world.add(joint.plan);
+    try {
+      world.add(joint.plan);
+    } catch (const InputError& error) {
+      Fault fault = error.fault();
+      fault.place = joint.place, fault.key = joint.key + fault.key;
+      throw InputError(fault);
+    }
   }
   for (const Pool& pool : pools) world.add_pool(pool);
   for (const LevelRail& rail : rails) stage.add_rail(ids[rail.body], rail.rail_motion);
   return ids;
 }
 
-Level read_level(const std::filesystem::path& file) {
+Level read_level(const std::filesystem::path& file, std::size_t most_bodies) {
   const DocValue document = read_document(file);
   TableReader reader(document, file.string());
-  LevelReader made{file.parent_path(), {}};
+  LevelReader made{file.parent_path(), most_bodies};
   made.level.gravity = reader.vec3("gravity", {-1000, 1000, "m/s2"}).value_or(made.level.gravity);
   int index = 0;
   const auto each = [&](const char* key, auto&& read) {

@@ -2,6 +2,8 @@
 #pragma once
 
 #include <filesystem>
+#include <jugend/base/error.hpp>
+#include <jugend/base/input_file.hpp>
 #include <jugend/stage/stage.hpp>
 #include <string>
 #include <utility>
@@ -14,6 +16,8 @@ struct LevelJoint {
   JointPlan plan;
   std::size_t a = 0;
   std::optional<std::size_t> b;  ///< none: the world
+  Place place;                   ///< in its file
+  std::string key;               ///< as in "joint[2]"
 };
 
 /// A kinematic body on rails, by its place in Level::bodies.
@@ -44,6 +48,6 @@ struct Level {
 
 /// Reads a level; files it names are looked for beside it. Throws InputError.
 /// docs/files.md lists the keys.
-Level read_level(const std::filesystem::path& file);
+Level read_level(const std::filesystem::path& file, std::size_t most_bodies = budget::bodies);
 
 }  // namespace jugend

@@ -3,7 +3,7 @@
 
 #include <algorithm>
 #include <charconv>
-#include <fstream>
+#include <jugend/base/input_file.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/lab/detail/level_shapes.hpp>
 #include <jugend/shape/mesh_file.hpp>
@@ -14,15 +14,11 @@ namespace jugend {
 namespace {
 
 std::string read_text(TableReader& reader, const std::string& key, const std::filesystem::path& file) {
-  std::error_code error;
-  std::ifstream in(file, std::ios::binary);
-  if (!std::filesystem::is_regular_file(file, error) || !in)
-    reader.refuse(key, fmt::format("'{}', which cannot be read", file.string()), "a file");
-  if (std::filesystem::file_size(file, error) > 64'000'000)
-    reader.refuse(key, "a file of more than 64 MB", "a smaller file");
-  std::ostringstream text;
-  text << in.rdbuf();
-  return text.str();
+  try {
+    return read_input_file(file, budget::data_bytes, "a file");
+  } catch (const InputError& error) {
+    reader.refuse(key, fmt::format("'{}', {}", file.string(), error.fault().found), error.fault().allowed);
+  }
 }
 
 /// Rows of numbers with spaces or commas between them.
@@ -120,9 +116,11 @@ Shape read_mesh_shape(TableReader& reader, const std::filesystem::path& folder) 
     return std::make_shared<Mesh>(read_mesh(file));
   } catch (const InputError& error) {
     Fault fault = error.fault();
-    const std::string about = fault.place.file.empty() ? file.string() : fault.place.file;
+    std::string about = fault.place.file.empty() ? file.string() : fault.place.file;
+    if (fault.place.line > 0) about += fmt::format(":{}", fault.place.line);
+    if (!fault.key.empty()) about += ": " + fault.key;
     fault.place = reader.place_of("file");
-    fault.key = fmt::format("{}: {}: {}", reader.path_of("file"), about, fault.key);
+    fault.key = fmt::format("{}: {}", reader.path_of("file"), about);
     throw InputError(fault);
   }
 }

@@ -74,9 +74,10 @@ struct Trace {
   double duration = 0;
   std::vector<std::string> settings;
   std::vector<ActorTrace> actors;
-  std::vector<BodyTrace> bodies;  ///< those that are dynamic
-  std::vector<Picture> pictures;  ///< at even times from start to end, where there are such bodies
-  std::uint64_t state_hash = 0;   ///< of all state after the last tick
+  std::vector<BodyTrace> bodies;     ///< those that are dynamic
+  std::vector<Picture> pictures;     ///< at even times from start to end, where there are such bodies
+  std::uint64_t state_hash = 0;      ///< of all state after the last tick
+  std::vector<std::string> remarks;  ///< who has left the level
 };
 
 /// Does any of its actors have wheels or rotors?

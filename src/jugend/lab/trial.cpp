@@ -16,7 +16,7 @@ namespace {
 const Limits hz_limits{1, 10000, "Hz"};
 const Limits route_speed_limits{0.01, 1000, "m/s"};
 const Limits duration_limits{0.001, 3600, "s"};
-constexpr double most_ticks = 10e6;
+constexpr auto most_ticks = static_cast<double>(budget::rows);
 
 /// The body of the level that an actor drives.
 void read_driven_body(TableReader& reader, const Level& level, TrialActor& actor) {
@@ -88,7 +88,8 @@ ActorTuning read_actor_tuning(TableReader& reader, const std::filesystem::path& 
   ActorTuning read(kind);
   if (const auto tuning = reader.text("tuning")) {
     const auto file = folder / *tuning;
-    if (!std::filesystem::is_regular_file(file))
+    std::error_code error;
+    if (!std::filesystem::is_regular_file(file, error))
       reader.refuse("tuning", fmt::format("'{}', which is no file", *tuning), "a tuning file");
     read = read_tuning(file, kind, kinds);
   }
@@ -108,6 +109,8 @@ TrialActor read_actor(TableReader reader, const std::filesystem::path& folder, c
   const std::string name = reader.required("name", reader.text("name"), "a text");
   const bool plain = !name.empty() && name.find_first_of(".=,\" \t\n") == std::string::npos;
   if (!plain) reader.refuse("name", fmt::format("'{}'", name), "a name without spaces, dots, commas, quotes or =");
+  if (name.size() > budget::name_bytes)
+    reader.refuse("name", fmt::format("{} characters", name.size()), fmt::format("at most {}", budget::name_bytes));
   TrialActor actor{name, read_actor_tuning(reader, folder, kinds), {}, {}, {1, 0, 0}, 0, {}, 4, true};
   if (actor.tuning.kind().stands() == LabKind::Stands::on_its_feet)
     read_start(reader, level, actor);
@@ -117,6 +120,7 @@ TrialActor read_actor(TableReader reader, const std::filesystem::path& folder, c
   const double heading = reader.number("heading_deg", {-360, 360, "deg"}).value_or(0) * radians_per_degree;
   actor.facing = {std::cos(heading), 0, std::sin(heading)};
   reader.finish();
+  actor.place = reader.place_of("name");
   return actor;
 }
 
@@ -225,20 +229,21 @@ const std::vector<std::string>& key_names() {
 
 std::size_t Trial::ticks() const { return static_cast<std::size_t>(std::max(1.0, std::round(duration * hz))); }
 
-Trial read_trial(const std::filesystem::path& file, const LabKinds& kinds) {
+Trial read_trial(const std::filesystem::path& file, const LabKinds& kinds, const RunLimits& limits) {
   const DocValue document = read_document(file);
   TableReader reader(document, file.string());
   Trial trial;
-  trial.file = file;
+  trial.file = file, trial.limits = limits;
   trial.title = reader.text("title").value_or(file.stem().string());
   trial.duration = reader.required("duration_s", reader.number("duration_s", duration_limits), "a time");
   trial.hz = reader.number("hz", hz_limits).value_or(trial.hz);
   check_length(trial, reader.place_of("duration_s"));
   const std::string level = reader.required("level", reader.text("level"), "a level file");
   const auto level_file = file.parent_path() / level;
-  if (!std::filesystem::is_regular_file(level_file))
+  std::error_code error;
+  if (!std::filesystem::is_regular_file(level_file, error))
     reader.refuse("level", fmt::format("'{}', which is no file", level), "a level file");
-  trial.level = read_level(level_file);
+  trial.level = read_level(level_file, limits.bodies);
   int index = 0;
   for (const DocValue* table : reader.tables("actor")) {
     TableReader actor(*table, file.string(), fmt::format("actor[{}].", index++));

@@ -20,6 +20,7 @@ struct TrialActor {
   std::vector<Vec3> route;  ///< it goes through these by itself
   double route_speed = 4;   ///< m/s
   bool route_closed = true;
+  Place place{};  ///< in its file
 };
 
 /// What a key of a walker's player may do.
@@ -34,6 +35,12 @@ struct Cue {
   CueAct act;
 };
 
+/// What a run may come to at most; refused with the estimate before anything is built.
+struct RunLimits {
+  std::size_t bodies = budget::bodies;
+  std::size_t megabytes = 4000;  ///< of the trace
+};
+
 struct Trial {
   std::filesystem::path file;
   std::string title;
@@ -45,11 +52,14 @@ struct Trial {
   double hz = 60;                     ///< ticks a second
   std::vector<std::string> settings;  ///< applied on top of the files, as "key=value"
 
+  RunLimits limits;
+
   std::size_t ticks() const;  ///< the duration in whole ticks, rounded to the nearest
 };
 
 /// Throws InputError. docs/files.md lists the keys. Actors may be of the kinds given.
-Trial read_trial(const std::filesystem::path& file, const LabKinds& kinds = standard_kinds());
+Trial read_trial(const std::filesystem::path& file, const LabKinds& kinds = standard_kinds(),
+                 const RunLimits& limits = {});
 
 /// Applies "key=value" from the command line: a tunable as "actor.jump.height" (the actor's name may be
 /// left out where there is only one), "duration_s" or "hz". Throws InputError.

@@ -231,7 +231,8 @@ const DocValue* member_of(const DocValue& table, std::string_view key) {
 }  // namespace
 
 bool is_tuning(const std::filesystem::path& file) {
-  if (!std::filesystem::is_regular_file(file)) return false;
+  std::error_code error;
+  if (!std::filesystem::is_regular_file(file, error)) return false;
   const DocValue document = read_document(file);
   return member_of(document, "kind") != nullptr && member_of(document, "level") == nullptr;
 }

@@ -130,8 +130,11 @@ void plot::draw(const std::filesystem::path& file, const ScriptWriter& write) {
   const std::string ending = file.extension();
   if (ending != ".png" && ending != ".svg") refuse(file, fmt::format("'{}'", ending), ".png or .svg");
 
-  const auto folder = std::filesystem::temp_directory_path() / fmt::format("jugend-plot-{}", ::getpid());
-  std::filesystem::create_directories(folder);
+  std::error_code error;
+  std::string name = (std::filesystem::temp_directory_path(error) / "jugend-plot-XXXXXX").string();
+  if (error || ::mkdtemp(name.data()) == nullptr)
+    refuse(file, "a folder for temporary files that cannot be written", "TMPDIR with room");
+  const std::filesystem::path folder(name);
   const auto picture = folder / ("plot" + ending), script = folder / "plot.gp", complaints = folder / "plot.err";
   struct Cleaner {
     std::filesystem::path folder;
@@ -140,7 +143,10 @@ void plot::draw(const std::filesystem::path& file, const ScriptWriter& write) {
       std::filesystem::remove_all(folder, ignored);
     }
   } cleaner{folder};
-  std::ofstream(script) << write(ending == ".png" ? "pngcairo" : "svg", picture.string());
+  std::ofstream to_script(script);
+  to_script << write(ending == ".png" ? "pngcairo" : "svg", picture.string());
+  to_script.close();
+  if (!to_script) refuse(file, "a folder for temporary files that cannot be written", "TMPDIR with room");
   const int status =
       std::system(fmt::format("gnuplot '{}' > /dev/null 2> '{}'", script.string(), complaints.string()).c_str());
   if (WIFEXITED(status) && WEXITSTATUS(status) == 127)
@@ -149,7 +155,11 @@ void plot::draw(const std::filesystem::path& file, const ScriptWriter& write) {
   if (status != 0 || !in) {
     std::ostringstream said;
     said << std::ifstream(complaints).rdbuf();
-    refuse(file, "gnuplot failed: " + said.str(), "a run of gnuplot that succeeds");
+    const std::string why = !said.str().empty()   ? said.str()
+                            : WIFSIGNALED(status) ? fmt::format("ended by signal {}", WTERMSIG(status))
+                                                  : fmt::format("exit code {}, without a word, and {} picture",
+                                                                WEXITSTATUS(status), in ? "a" : "no");
+    refuse(file, "gnuplot failed: " + why, "a run of gnuplot that succeeds");
   }
   std::ostringstream bytes;
   bytes << in.rdbuf();

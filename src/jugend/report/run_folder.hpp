@@ -25,7 +25,6 @@ RunRecord record_run(const Trial& trial, const std::function<void(double)>& prog
 std::string trace_csv(const Trace& trace);
 /// A row a tick and dynamic body.
 std::string bodies_csv(const Trace& trace);
-std::string summary_json(const RunRecord& record);
 
 /// Writes trace.csv, the likes of wheels.csv and bodies.csv, where there are any, and summary.json into `folder`, each
 /// whole or not at all; gives the files in that order. Throws InputError for a folder that holds something else than a

@@ -139,13 +139,14 @@ std::string gauge_json(std::span<const RunRecord> runs) {
 
 std::vector<std::string> remarks(std::span<const RunRecord> runs) {
   std::vector<std::string> all;
+  const auto add = [&](const std::string& line) {
+    if (std::ranges::find(all, line) == all.end()) all.push_back(line);
+  };
   for (const RunRecord& run : runs) {
     for (const ActorTrace& actor : run.trace.actors) {
-      for (const std::string& said : actor.remarks) {
-        const std::string line = fmt::format("{}: {}", actor.name, said);
-        if (std::ranges::find(all, line) == all.end()) all.push_back(line);
-      }
+      for (const std::string& said : actor.remarks) add(fmt::format("{}: {}", actor.name, said));
     }
+    for (const std::string& said : run.trace.remarks) add(said);
   }
   return all;
 }

@@ -5,12 +5,14 @@
 #include <tiny_obj_loader.h>
 
 #include <algorithm>
+#include <charconv>
 #include <cmath>
 #include <cstring>
-#include <fstream>
 #include <jugend/base/eigen.hpp>
 #include <jugend/base/error.hpp>
+#include <jugend/base/input_file.hpp>
 #include <jugend/shape/mesh_file.hpp>
+#include <optional>
 #include <sstream>
 
 namespace jugend {
@@ -26,17 +28,30 @@ namespace {
 class GltfReader {
  public:
   explicit GltfReader(const std::filesystem::path& file) : file_(file) {
+    const std::string bytes = read_input_file(file, budget::mesh_bytes, "a .gltf, .glb or .obj file");
+    const bool binary = file.extension() == ".glb";
+    check_json_depth(binary ? json_in(bytes) : bytes, file);
     tinygltf::TinyGLTF loader;
     loader.SetImageLoader([](tinygltf::Image*, int, std::string*, std::string*, int, int, const unsigned char*, int,
                              void*) { return true; },
                           nullptr);  // a mesh needs no pictures
+    loader.SetFsCallbacks(
+        {find, [](const std::string& path, void*) { return path; }, read_buffer,
+         [](std::string*, const std::string&, const std::vector<unsigned char>&, void*) { return false; }, this});
     std::string error, warning;
-    const bool binary = file.extension() == ".glb";
-    const bool read = binary ? loader.LoadBinaryFromFile(&model_, &error, &warning, file.string())
-                             : loader.LoadASCIIFromFile(&model_, &error, &warning, file.string());
-    if (!read || !error.empty()) {
-      refuse(file_, "mesh", error.empty() ? "a file that cannot be read" : error, "a whole glTF 2.0 file");
+    bool read = false;
+    try {
+      const auto length = static_cast<unsigned>(bytes.size());
+      const std::string folder = file.parent_path().string();
+      read = binary ? loader.LoadBinaryFromMemory(&model_, &error, &warning,
+                                                  reinterpret_cast<const unsigned char*>(bytes.data()), length, folder)
+                    : loader.LoadASCIIFromString(&model_, &error, &warning, bytes.data(), length, folder);
+    } catch (const std::exception& wrong) {  // its parser's own
+      error = wrong.what();
     }
+    if (refused_) throw InputError(*refused_);
+    if (!read || !error.empty())
+      refuse(file_, "mesh", error.empty() ? "a file that cannot be read" : error, "a whole glTF 2.0 file");
   }
 
   MeshData read() {
@@ -44,18 +59,49 @@ class GltfReader {
     data_.materials.emplace_back();  // for triangles without one
     visited_.assign(model_.nodes.size(), false);
     const std::vector<int> roots = scene_roots();
-    for (const auto& buffer : model_.buffers) {
-      const std::filesystem::path uri(buffer.uri);
-      if (uri.is_absolute() || std::find(uri.begin(), uri.end(), "..") != uri.end()) {
-        refuse(file_, "buffer.uri", fmt::format("'{}'", buffer.uri), "a file in the mesh's own folder");
-      }
-    }
     for (const int node : roots) add_node(node, Eigen::Matrix4d::Identity(), 0);
     if (data_.triangles.empty()) refuse(file_, "mesh", "no triangles", "one triangle or more");
     return std::move(data_);
   }
 
  private:
+  /// The text of a binary file's first chunk; nothing where there is none, which its loader tells.
+  static std::string json_in(const std::string& bytes) {
+    std::uint32_t length = 0;
+    if (bytes.size() < 20) return {};
+    std::memcpy(&length, bytes.data() + 12, sizeof length);
+    return bytes.substr(20, length);
+  }
+  /// What a buffer's uri names, as the loader asks for it: the folder is already before it.
+  std::filesystem::path buffer_at(const std::string& path) const {
+    const std::filesystem::path folder = file_.parent_path();
+    const std::string head = folder.empty() ? "" : (folder / "").string();
+    return under_folder(folder, path.starts_with(head) ? path.substr(head.size()) : path, file_, "buffer.uri");
+  }
+  /// The loader takes no errors: the first is kept.
+  template <class Ask>
+  static bool kept(void* reader, Ask&& ask) {
+    auto& self = *static_cast<GltfReader*>(reader);
+    try {
+      return !self.refused_ && ask(self);
+    } catch (const InputError& error) {
+      self.refused_ = error.fault();
+      return false;
+    }
+  }
+  static bool find(const std::string& path, void* reader) {
+    return kept(reader, [&](const GltfReader& self) { return self.buffer_at(path), true; });
+  }
+  static bool read_buffer(std::vector<unsigned char>* out, std::string*, const std::string& path, void* reader) {
+    return kept(reader, [&](GltfReader& self) {
+      const std::string bytes =
+          read_input_file(self.buffer_at(path), budget::mesh_bytes - self.read_, "the file of a buffer");
+      self.read_ += bytes.size();
+      out->assign(bytes.begin(), bytes.end());
+      return true;
+    });
+  }
+
   template <class T>
   const T& item(const std::vector<T>& list, int index, const char* what) const {
     if (index < 0 || static_cast<std::size_t>(index) >= list.size()) {
@@ -189,19 +235,61 @@ class GltfReader {
   }
 
   std::filesystem::path file_;
+  std::optional<Fault> refused_;
+  std::size_t read_ = 0;  // bytes of buffers
   tinygltf::Model model_;
   std::vector<bool> visited_;
   MeshData data_;
 };
 
+/// The materials that an OBJ names, and that no face has more corners than are cut into triangles quickly.
+std::string look_through_obj(const std::string& text, const std::filesystem::path& file) {
+  std::string materials;
+  std::istringstream lines(text);
+  std::uint32_t number = 0;
+  for (std::string line; std::getline(lines, line);) {
+    ++number;
+    std::istringstream words(line);
+    std::string word;
+    words >> word;
+    if (word == "f") {
+      std::size_t corners = 0;
+      while (corners <= budget::corners && words >> word) ++corners;
+      if (corners > budget::corners)
+        throw InputError({{file.string(), number, 1},
+                          "f",
+                          fmt::format("more than {} corners", budget::corners),
+                          "faces of fewer, as triangles or quads",
+                          {}});
+    } else if (word == "v") {
+      for (int k = 0; k < 3; ++k) {
+        word.clear(), words >> word;
+        const char* from = word.data() + (word.starts_with('+') ? 1 : 0);
+        const char* const end = word.data() + word.size();
+        double value = 0;
+        const auto [stop, wrong] = std::from_chars(from, end, value);
+        if (wrong != std::errc{} || stop != end || !std::isfinite(value))
+          throw InputError({{file.string(), number, 1}, "v", fmt::format("'{}'", word), "three finite numbers", {}});
+      }
+    } else if (word == "mtllib") {
+      while (words >> word) {
+        const auto there = under_folder(file.parent_path(), word, file, "mtllib");
+        materials += read_input_file(there, budget::data_bytes, "a material file") + "\n";
+        if (materials.size() > budget::data_bytes) refuse(file, "mtllib", "materials of too many bytes", "fewer");
+      }
+    }
+  }
+  return materials;
+}
+
 MeshData read_obj(const std::filesystem::path& file) {
+  const std::string text = read_input_file(file, budget::mesh_bytes, "a .gltf, .glb or .obj file");
+  const std::string materials = look_through_obj(text, file);
   tinyobj::ObjReaderConfig config;
   config.triangulate = true;
-  config.mtl_search_path = file.parent_path().string();
   tinyobj::ObjReader reader;
-  if (!reader.ParseFromFile(file.string(), config)) {
+  if (!reader.ParseFromString(text, materials, config))
     refuse(file, "mesh", reader.Error().empty() ? "a file that cannot be read" : reader.Error(), "a whole OBJ file");
-  }
   MeshData data;
   const auto& vertices = reader.GetAttrib().vertices;
   for (std::size_t i = 0; i + 2 < vertices.size(); i += 3) {
@@ -235,15 +323,15 @@ MeshData read_obj(const std::filesystem::path& file) {
 }  // namespace
 
 MeshData read_mesh(const std::filesystem::path& file) {
-  if (!std::filesystem::is_regular_file(file)) refuse(file, "mesh", "no such file", "a .gltf, .glb or .obj file");
   const auto extension = file.extension();
-  MeshData data;
-  if (extension == ".obj") {
-    data = read_obj(file);
-  } else if (extension == ".gltf" || extension == ".glb") {
-    data = GltfReader(file).read();
-  } else {
+  if (extension != ".obj" && extension != ".gltf" && extension != ".glb")
     refuse(file, "mesh", fmt::format("'{}'", extension.string()), "a .gltf, .glb or .obj file");
+  MeshData data = extension == ".obj" ? read_obj(file) : GltfReader(file).read();
+  for (std::size_t i = 0; i < data.vertices.size(); ++i) {
+    const Vec3& v = data.vertices[i];
+    const double reach = std::max({std::abs(v.x), std::abs(v.y), std::abs(v.z)});
+    if (!(reach <= budget::far))
+      refuse(file, "mesh", fmt::format("vertex {} at {} m", i, reach), fmt::format("at most {} m", budget::far));
   }
   return data;
 }

@@ -4,9 +4,11 @@
 #include <fmt/format.h>
 
 #include <charconv>
+#include <cmath>
 #include <cstdint>
 #include <iterator>
 #include <jugend/lab/trace.hpp>
+#include <limits>
 #include <stdexcept>
 #include <string>
 #include <tuple>
@@ -42,9 +44,15 @@ inline std::vector<std::string> cells_of(const std::string& line) {
 inline double number_in(const std::string& cell) {
   double value = 0;
   const char* end = cell.data() + cell.size();
-  if (cell.empty() || std::from_chars(cell.data(), end, value).ptr != end)
+  const auto [stop, wrong] = std::from_chars(cell.data(), end, value);
+  if (cell.empty() || stop != end || wrong != std::errc{} || !std::isfinite(value))
     throw std::runtime_error("'" + cell + "' for a number");
   return value;
+}
+
+inline bool truth_in(const std::string& cell) {
+  if (cell != "0" && cell != "1") throw std::runtime_error("'" + cell + "' for 0 or 1");
+  return cell == "1";
 }
 
 template <class Kind>
@@ -73,15 +81,18 @@ void put(std::string& text, const T& value, double scale) {
 template <class T>
 void take(const std::string& cell, T& value, double scale) {
   if constexpr (std::is_same_v<T, bool>)
-    value = number_in(cell) != 0;
+    value = truth_in(cell);
   else if constexpr (std::is_same_v<T, WalkerMode>)
     value = kind_from<WalkerMode>(cell, walker_modes);
   else if constexpr (std::is_same_v<T, std::string>)
     value = cell;
   else if constexpr (std::is_floating_point_v<T>)
     value = scale == 1 ? number_in(cell) : number_in(cell) * scale;
+  else if (const double number = number_in(cell);
+           number >= 0 && number <= std::numeric_limits<T>::max() && number == std::floor(number))
+    value = static_cast<T>(number);
   else
-    value = static_cast<T>(number_in(cell));
+    throw std::runtime_error("'" + cell + "' for a whole number");
 }
 
 template <class... C>
@@ -104,7 +115,7 @@ void add_row(std::string& text, const Row& row, const std::tuple<C...>& columns)
 /// Fills a row from as many cells from `first` on. Throws std::runtime_error where they are too few or none of a kind.
 template <class Row, class... C>
 void read_row(const std::vector<std::string>& cells, std::size_t first, Row& row, const std::tuple<C...>& columns) {
-  if (cells.size() < first + sizeof...(C)) throw std::runtime_error(fmt::format("{} cells in a row", cells.size()));
+  if (cells.size() != first + sizeof...(C)) throw std::runtime_error(fmt::format("{} cells in a row", cells.size()));
   std::apply([&](const auto&... c) { (take(cells[first++], c.at(row), c.scale), ...); }, columns);
 }
 
