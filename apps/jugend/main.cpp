@@ -6,7 +6,9 @@
 #include <jugend/base/error.hpp>
 #include <new>
 #include <string>
+#include <string_view>
 #include <system_error>
+#include <utility>
 #include <vector>
 
 #include "commands.hpp"
@@ -53,6 +55,42 @@ std::string unknown_command(const CLI::App& cli, int argc, char** argv) {
                      nearest.empty() ? "" : "; nearest: " + nearest);
 }
 
+/// The last words of each command's help: what to type first. A test runs them as they stand.
+constexpr std::pair<std::string_view, const char*> examples[] = {
+    {"run", "run demo/quay_run.toml --plot"},
+    {"compare", "compare demo/quay_run.toml --set jump.height=1.9"},
+    {"plot", "plot demo/gull_strike.toml --out gull.png"},
+    {"params", "params vehicle"},
+    {"demo", "demo --out first"},
+    {"size", "size reach --height 1.25 --speed 6 --distance 3"},
+    {"size jump", "size jump --height 1.25 --time 0.38"},
+    {"size rise", "size rise --speed 8"},
+    {"size reach", "size reach --height 1.25 --speed 6 --distance 3"},
+    {"size air-jumps", "size air-jumps"},
+    {"size dash", "size dash --distance 4 --time 0.2"},
+    {"size throw", "size throw --distance 2 --time 0.4"},
+    {"size gravity", "size gravity --on moon"},
+    {"size stop", "size stop --speed 6 --deceleration 9"},
+    {"size spring", "size spring --mass 105 --frequency 1.7"},
+    {"size roll", "size roll --mass 420"},
+    {"size tip", "size tip"},
+    {"size tyre", "size tyre --points 2:420 4:760 8:1010"},
+    {"size gear", "size gear --ratio 2.1"},
+    {"size hover", "size hover --mass 2"},
+    {"size rotor-loss", "size rotor-loss"},
+};
+
+void add_examples(CLI::App& command, const std::string& path) {
+  for (const auto& [name, example] : examples) {
+    if (name == path)
+      command.footer(fmt::format(
+          "Exit codes: 0 done, 2 what comes from outside, 3 a fault of the program.\n\nExample:\n  jugend {}",
+          example));
+  }
+  for (CLI::App* sub : command.get_subcommands([](const CLI::App*) { return true; }))
+    add_examples(*sub, path.empty() ? sub->get_name() : path + " " + sub->get_name());
+}
+
 constexpr const char* first_steps =
     "Jugend runs trials of characters and vehicles, measures them, and shows what a number does.\n\n"
     "To begin with:\n"
@@ -68,7 +106,7 @@ int main(int argc, char** argv) {
   CLI::App cli{"Jugend: run trials of character controllers, measure them, and see what a number does.", "jugend"};
   cli.require_subcommand(1);
   cli.set_version_flag("--version", JUGEND_VERSION);
-  cli.footer("Exit codes: 0 done, 2 bad input, 3 a fault of the program.");
+  cli.footer("Exit codes: 0 done, 2 what comes from outside, 3 a fault of the program.\n\nExample:\n  jugend demo");
   try {
     app::add_run(cli);
     app::add_compare(cli);
@@ -76,6 +114,7 @@ int main(int argc, char** argv) {
     app::add_params(cli);
     app::add_size(cli);
     app::add_demo(cli);
+    add_examples(cli, {});
     if (argc == 1)
       fmt::print("{}", first_steps);
     else

@@ -236,6 +236,38 @@ TEST(Options, TakeOneValueEach) {
     EXPECT_NE(alone.out.find(command), std::string::npos);
 }
 
+/// The commands that a help lists, and theirs.
+void run_examples(const Folder& folder, const std::string& path, int& ran) {
+  const Answer help = jugend(folder, path + " --help");
+  ASSERT_EQ(help.code, 0) << path;
+  const auto example = help.out.rfind("Example:\n  jugend ");
+  ASSERT_NE(example, std::string::npos) << path << help.out;
+  const std::string line = help.out.substr(example + 18);
+  const Answer answer = jugend(folder, line.substr(0, line.find('\n')));
+  EXPECT_EQ(answer.code, 0) << line << answer.err;
+  EXPECT_FALSE(answer.out.empty()) << line;
+  EXPECT_EQ(line.find('\n'), line.size() - 1) << "the example is not the last line: " << line;
+  ++ran;
+  const auto list = help.out.find("Subcommands:\n");
+  if (list == std::string::npos) return;
+  std::istringstream lines(help.out.substr(list));
+  std::string entry;
+  for (std::getline(lines, entry); std::getline(lines, entry) && entry.starts_with("  ");) {
+    std::istringstream words(entry);
+    std::string name;
+    words >> name;
+    run_examples(folder, path + " " + name, ran);
+  }
+}
+
+TEST(Help, EndsWithAnExampleThatRunsAsPrinted) {
+  const Folder folder;
+  fs::create_directory_symlink(JUGEND_SOURCE "/demo", folder / "demo");
+  int ran = 0;
+  run_examples(folder, "", ran);
+  EXPECT_EQ(ran, 22);
+}
+
 /// The program through a shell of its own, with limits.
 int shell(const Folder& folder, const std::string& command) {
   const int status = std::system(
