@@ -6,6 +6,7 @@
 #include <cstdint>
 #include <vector>
 
+#include "../support/any_value.hpp"
 #include "../support/program.hpp"
 #include "../support/random.hpp"
 
@@ -306,7 +307,7 @@ TEST(Disk, AKilledRunLeavesTheEarlierOneAndTheNextWorks) {
   write_trial(folder);
   ASSERT_EQ(jugend(folder, "run trial.toml --out run").code, 0);
   Random random(6);
-  for (int i = 0; i < 25; ++i) {
+  for (int i = 0; i < scenes_of(25); ++i) {
     const std::string after = std::to_string(random.uniform(0.001, 0.08));
     shell(folder, "timeout -s KILL " + after + " '" JUGEND_PROGRAM "' run trial.toml --set jump.height=1." +
                       std::to_string(i + 10) + " --out run");
@@ -325,7 +326,7 @@ TEST(Mutations, OfATrialsFilesAreRunOrRefusedWithTheirPlace) {
   Random random(14);
   const char* words[] = {"nan",  "inf",      "1e400", "-1",  "\"\"",    "[]", "{}",
                          "true", "[[body]]", "=",     "'''", "\x1b[2J", "..", "9e99"};
-  for (int i = 0; i < 120; ++i) {
+  for (int i = 0; i < scenes_of(120); ++i) {
     const Folder folder;
     write_trial(folder);
     const char* files[] = {"trial.toml", "courier.toml", "floor.level.toml"};

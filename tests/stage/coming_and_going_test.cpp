@@ -8,6 +8,7 @@
 #include <limits>
 #include <vector>
 
+#include "../support/any_value.hpp"
 #include "../support/troupe.hpp"
 
 namespace jugend::testing {
@@ -265,7 +266,7 @@ void act(Stage& stage, Random& random, double far, std::vector<ActorId>& known, 
 }
 
 TEST(Show, GoesOnWhoeverComesAndGoesAndIsTheSameAfterARollback) {
-  for (std::uint32_t seed = 1; seed <= 12; ++seed) {
+  for (std::uint32_t seed = 1; seed <= static_cast<std::uint32_t>(scenes_of(12)); ++seed) {
     Quay quay;
     Stage& stage = quay.stage;
     Random random(seed);
