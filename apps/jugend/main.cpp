@@ -57,6 +57,7 @@ std::string unknown_command(const CLI::App& cli, int argc, char** argv) {
 
 /// The last words of each command's help: what to type first. A test runs them as they stand.
 constexpr std::pair<std::string_view, const char*> examples[] = {
+    {"", "demo"},
     {"run", "run demo/quay_run.toml --plot"},
     {"compare", "compare demo/quay_run.toml --set jump.height=1.9"},
     {"plot", "plot demo/gull_strike.toml --out gull.png"},
@@ -106,7 +107,6 @@ int main(int argc, char** argv) {
   CLI::App cli{"Jugend: run trials of character controllers, measure them, and see what a number does.", "jugend"};
   cli.require_subcommand(1);
   cli.set_version_flag("--version", JUGEND_VERSION);
-  cli.footer("Exit codes: 0 done, 2 what comes from outside, 3 a fault of the program.\n\nExample:\n  jugend demo");
   try {
     app::add_run(cli);
     app::add_compare(cli);

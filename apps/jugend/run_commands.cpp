@@ -33,9 +33,13 @@ struct RunOptions {
     add_limits(command);
   }
   void add_limits(CLI::App& command) {
-    command.add_option("--most-bodies", limits.bodies, "refuse a level of more")->type_name("N")->capture_default_str();
+    command.add_option("--most-bodies", limits.bodies, "refuse a level of more")
+        ->type_name("N")
+        ->check(CLI::NonNegativeNumber)
+        ->capture_default_str();
     command.add_option("--most-mb", limits.megabytes, "refuse a run whose trace is larger")
         ->type_name("MB")
+        ->check(CLI::NonNegativeNumber)
         ->capture_default_str();
   }
 };

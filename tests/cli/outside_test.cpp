@@ -220,6 +220,38 @@ TEST(RunFolder, IsReadAsStrictlyAsATrial) {
   expect(trace, with(summary, "\"name\": \"courier\"", "\"name\": \"cou\\u001brier\""), "control characters");
 }
 
+/// Whatever the rate, the length, how many bodies, and whether they have names.
+TEST(RunFolder, ReadsBackWhateverARunWrites) {
+  Random random(21);
+  for (int i = 0; i < scenes_of(40); ++i) {
+    const Folder folder;
+    write_trial(folder);
+    std::string level = slurp(folder / "floor.level.toml");
+    const std::uint32_t bodies = random.below(5);
+    for (std::uint32_t b = 0; b < bodies; ++b) {
+      level += "[[body]]\nshape = \"box\"\nsize = [1, 1, 1]\nkind = \"dynamic\"\nmass = 3\nposition = [" +
+               std::to_string(3 * b + 5) + ", 3, 0]\n";
+      if (random.below(2)) level += "name = \"crate " + std::to_string(b) + "\"\n";
+    }
+    folder.write("floor.level.toml", level);
+    const std::string hz = std::to_string(random.uniform(1, 300));
+    const std::string seconds = std::to_string(random.uniform(2.5, 4));
+    ASSERT_EQ(jugend(folder, "run trial.toml --out run --hz " + hz + " --set duration_s=" + seconds).code, 0);
+    const Answer read = jugend(folder, "compare run run --out c");
+    EXPECT_EQ(read.code, 0) << hz << " Hz, " << seconds << " s, " << bodies << " bodies: " << read.err;
+  }
+}
+
+TEST(RunFolder, NamesThatNoTableHoldsAreRefused) {
+  const Folder folder;
+  write_trial(folder);
+  for (const char* name : {"a,b", "a\\\"b"}) {
+    folder.write("floor.level.toml",
+                 std::string("[[body]]\nname = \"") + name + "\"\nshape = \"box\"\nsize = [9, 1, 9]\n");
+    expect_refused(folder, "run trial.toml", "floor.level.toml:2:1: body[0].name", "without commas");
+  }
+}
+
 TEST(Options, TakeOneValueEach) {
   const Folder folder;
   write_trial(folder);
@@ -227,6 +259,7 @@ TEST(Options, TakeOneValueEach) {
   EXPECT_EQ(jugend(folder, "run --set jump.height=1.4 trial.toml --set run.top_speed=5 --out b").code, 0);
   EXPECT_EQ(slurp(folder / "a/trace.csv"), slurp(folder / "b/trace.csv"));
   expect_refused(folder, "run trial.toml --hz 0", "hz", "1 to 10000");
+  EXPECT_EQ(jugend(folder, "run trial.toml --most-bodies -1").code, 2);
   const Answer unknown = jugend(folder, "rnu trial.toml");
   EXPECT_EQ(unknown.code, 2);
   EXPECT_NE(unknown.err.find("rnu: found no command"), std::string::npos);

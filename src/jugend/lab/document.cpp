@@ -193,6 +193,15 @@ std::optional<std::string> TableReader::text(const std::string& key) {
   return value->text;
 }
 
+std::optional<std::string> TableReader::name(const std::string& key) {
+  const auto found = text(key);
+  if (found && found->size() > budget::name_bytes)
+    refuse(key, fmt::format("{} characters", found->size()), fmt::format("at most {}", budget::name_bytes));
+  if (found && found->find_first_of(",\"") != std::string::npos)
+    refuse(key, fmt::format("'{}'", *found), "a name without commas and quotes");
+  return found;
+}
+
 std::optional<std::vector<double>> TableReader::numbers(const std::string& key, std::size_t count,
                                                         const Limits& limits) {
   const DocValue* value = find(key);

@@ -57,6 +57,8 @@ class TableReader {
   std::optional<int> whole(const std::string& key, const Limits& limits = {});  ///< refuses fractions
   std::optional<bool> truth(const std::string& key);
   std::optional<std::string> text(const std::string& key);
+  /// A text that names a row of a table: short, without commas and quotes.
+  std::optional<std::string> name(const std::string& key);
   std::optional<Vec3> vec3(const std::string& key, const Limits& limits = {});
   std::optional<std::vector<double>> numbers(const std::string& key, std::size_t count, const Limits& limits = {});
   /// A list of places, [[0, 0, 0], [3, 0, 0]]; refused where absent.

@@ -43,10 +43,7 @@ struct LevelReader {
 
   void read_body(TableReader reader) {
     BodyPlan plan;
-    plan.name = reader.text("name").value_or("");
-    if (plan.name.size() > budget::name_bytes)
-      reader.refuse("name", fmt::format("{} characters", plan.name.size()),
-                    fmt::format("at most {}", budget::name_bytes));
+    plan.name = reader.name("name").value_or("");
     if (!plan.name.empty() && named.contains(plan.name))
       reader.refuse("name", fmt::format("'{}' a second time", plan.name), "each name once");
     const std::string kind = reader.text("kind").value_or("static");
@@ -163,7 +160,7 @@ struct LevelReader {
   void read_stack(TableReader reader) {
     BodyPlan plan;
     plan.kind = BodyKind::dynamic;
-    const std::string name = reader.required("name", reader.text("name"), "a text");
+    const std::string name = reader.required("name", reader.name("name"), "a text");
     const Vec3 size = reader.required("size", reader.vec3("size", size_limits), "three lengths");
     const auto count = static_cast<int>(reader.required("count", reader.number("count", {1, 200}), "how many high"));
     const bool pyramid =

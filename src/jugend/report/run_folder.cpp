@@ -55,8 +55,7 @@ std::string bodies_csv(const Trace& trace) {
   std::string text = "body," + csv::head(body_columns()) + "\n";
   for (std::size_t i = 0; !trace.bodies.empty() && i < trace.bodies.front().rows.size(); ++i) {
     for (const BodyTrace& body : trace.bodies) {
-      text += body.name;
-      if (body.name.empty()) text += ',';
+      text += body.name + ',';  // a body may have no name
       csv::add_row(text, body.rows[i], body_columns());
       text += '\n';
     }

@@ -102,11 +102,11 @@ std::string head(const std::tuple<C...>& columns) {
   return text;
 }
 
-/// Adds a row's cells, a comma before each but the first of a line.
+/// Adds a row's cells, a comma before each but the first of a line, or after a comma that stands there.
 template <class Row, class... C>
 void add_row(std::string& text, const Row& row, const std::tuple<C...>& columns) {
   const auto add = [&](const auto& c) {
-    if (!text.empty() && text.back() != '\n') text += ',';
+    if (!text.empty() && text.back() != '\n' && text.back() != ',') text += ',';
     put(text, c.at(row), c.scale);
   };
   std::apply([&](const auto&... c) { (add(c), ...); }, columns);
