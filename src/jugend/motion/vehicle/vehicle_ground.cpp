@@ -3,7 +3,6 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
-#include <jugend/base/elementary.hpp>
 #include <jugend/motion/vehicle/detail/rolled_profile.hpp>
 #include <jugend/motion/vehicle/detail/wheel_way.hpp>
 
@@ -42,7 +41,7 @@ void Vehicle::Tick::lay(WheelContact& c, const std::optional<Standing>& a, const
     piece.normal = normalised(normal), piece.touch = a->touch;
     if (b->along > a->along) {  // where the wheel, an ellipse along its way, has that normal
       const double x = dot(piece.normal, c.way) * c.across, y = dot(piece.normal, up) * c.radius;
-      const double size = std::max(1e-9, same_bits::hypot(x, y));
+      const double size = std::max(1e-9, std::sqrt(x * x + y * y));
       piece.touch = c.way * (-x * c.across / size) - up * (0.5 * (a->drop + b->drop) + y * c.radius / size) +
                     c.aside * (0.5 * dot(a->touch + b->touch, c.aside));
     }
@@ -77,27 +76,47 @@ void Vehicle::Tick::stand_on_piece(std::size_t wheel) {
 
 /// What stands in a wheel's way at the height that it cannot roll up any more, while its hub is `drop` m below its
 /// mount: where it goes, and before and behind it where it hardly goes or slides sideways.
-void Vehicle::Tick::look_for_walls(std::size_t wheel, double drop, const Filter& others) {
+void Vehicle::Tick::ask_for_walls(std::size_t wheel, double drop, WallLook& look, RayBatch& batch) const {
+  const auto [team, n, lane] = place(wheel);
+  const WheelContact& c = contacts[wheel];
+  const Vec3 heading = team.heading.get(lane);
+  look.high = team.mount.get(lane) - up * (drop + (1 - RolledProfile::highest) * c.radius);
+  look.count = 0;
+  const auto ask = [&](const Vec3& way) {
+    look.ways[look.count] = way;
+    batch.ask({look.high, way, c.far + 1.3 * c.radius}, look.hits[look.count++]);
+  };
+  if (!c.slow) ask(c.way);
+  if (c.sideways) ask(heading), ask(heading * -1.0);
+}
+
+void Vehicle::Tick::take_walls(std::size_t wheel, const WallLook& look) {
   const auto [team, n, lane] = place(wheel);
   WheelContact& c = contacts[wheel];
   const Vec3 heading = team.heading.get(lane), axle = cross(heading, up), mount = team.mount.get(lane);
-  const double radius = n.radius.at[lane], half_width = 0.5 * v.wheels_[wheel].width;
-  const Vec3 high = mount - up * (drop + (1 - RolledProfile::highest) * radius);
-  double nearest = 1e300;
-  const auto look = [&](const Vec3& way, double far) {
-    const auto hit = surroundings.cast({high, way, far}, others);
+  const double half_width = 0.5 * v.wheels_[wheel].width;
+  double nearest = c.wall = 1e300;
+  c.walled = false;
+  for (std::size_t i = 0; i < look.count; ++i) {
+    const auto& hit = look.hits[i];
+    const Vec3& way = look.ways[i];
     if (!hit || hit->distance <= 0 || std::abs(dot(hit->normal, up)) > 0.5 || dot(hit->normal, way) > -0.3 ||
         surroundings.facts(hit->body).mass > 0)
-      return;
-    const double reach = radius * std::abs(dot(heading, hit->normal)) + half_width * std::abs(dot(axle, hit->normal));
-    const double room = dot(high - hit->point, hit->normal) - reach;
-    if (room >= nearest) return;
+      continue;
+    const double reach = c.radius * std::abs(dot(heading, hit->normal)) + half_width * std::abs(dot(axle, hit->normal));
+    const double room = dot(look.high - hit->point, hit->normal) - reach;
+    if (room >= nearest) continue;
     nearest = room, c.walled = true, c.face = hit->point, c.face_normal = hit->normal, c.face_reach = reach;
     c.wall = dot(way, c.way) > 0.9 ? dot(hit->point - mount, c.way) : 1e300;
-  };
-  if (!c.slow) look(c.way, c.far + 1.3 * radius);
-  if (!c.sideways) return;
-  look(heading, c.far + 1.3 * radius), look(heading * -1.0, c.far + 1.3 * radius);
+  }
+}
+
+void Vehicle::Tick::look_for_walls(std::size_t wheel, double drop, const Filter& others) {
+  static thread_local RayBatch batch;
+  WallLook look;
+  ask_for_walls(wheel, drop, look, batch);
+  batch.send(surroundings, others);
+  take_walls(wheel, look);
 }
 
 /// What is under a wheel beside a body that stands in its way.

@@ -2,7 +2,6 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
-#include <jugend/base/elementary.hpp>
 #include <jugend/motion/vehicle/detail/rolled_profile.hpp>
 #include <jugend/motion/vehicle/detail/wheel_way.hpp>
 
@@ -29,7 +28,8 @@ struct Vehicle::Tick::Feeler {
   Vec3 mount;
   double radius, across, length;  // m: its reach along the way; down from the mount
   const Filter& others;
-  BodyId stands_on{};  // what moves counts where the wheel stands on it already
+  BodyId stands_on{};         // what moves counts where the wheel stands on it already
+  double bend = gentle_bend;  // of slope, up to which ground that changes it is the same ground
 
   struct Felt {
     bool found = false;
@@ -58,14 +58,15 @@ struct Vehicle::Tick::Feeler {
     return felt(down_on, dot(there, c.way), radius);
   }
   /// Is it a bend of the same ground rather than a step?
-  static bool slope_near(const Felt& a, const Felt& b) {
-    return a.found && b.found && std::abs(a.place.slope - b.place.slope) < gentle_bend;
+  bool slope_near(const Felt& a, const Felt& b) const {
+    return a.found && b.found && std::abs(a.place.slope - b.place.slope) < bend;
   }
   /// What moves and is not stood on is no ground: as if the plane of `beside` went on.
+  Felt felt_beside(const std::optional<Hit>& hit, double along, const Felt& beside) const {
+    return !hit || counts(hit->body) ? felt(hit, along, radius) : beyond(beside, along);
+  }
   Felt feel(double along, const Felt& beside) const {
-    const auto hit = tick.surroundings.cast(down(along, radius), others);
-    if (!hit || counts(hit->body)) return felt(hit, along, radius);
-    return beyond(beside, along);
+    return felt_beside(tick.surroundings.cast(down(along, radius), others), along, beside);
   }
   static Felt beyond(const Felt& from, double along) {
     Felt f = from;
@@ -113,135 +114,187 @@ Standing Vehicle::Tick::on_plane(const WheelContact& c, const Hit& hit, double a
   return {along, -touch - c.radius / long_way, c.way * (under / flatter) + up * touch, hit.normal, hit.body};
 }
 
+Vehicle::Tick::Feeler Vehicle::Tick::feeler(const RayRow& row, const Filter& others) const {
+  const Place at = place(row.wheel);
+  const WheelContact& c = contacts[row.wheel];
+  const Vec3 mount = at.team.mount.get(at.lane) + row.off;
+  Feeler f{*this, c, mount, c.radius, c.across, c.length + c.radius, others};
+  if (row.down[0] && row.down[0]->distance > 0) f.stands_on = row.down[0]->body;
+  return f;
+}
+
 /// Rays down from the mount along each wheel's way, in one row or, beside it, in two more under the edges of its tread.
 /// A low ray goes over the ground down to where the wheel reaches at the tick's end: what stands up is met before, and
 /// where the ground falls away it is met beyond. One more goes back, where a wheel may still stand on an edge behind
-/// it.
+/// it. All rays of a kind are asked at once.
 void Vehicle::Tick::sense_by_rays(std::size_t rows) {
-  constexpr std::size_t most_rows = 3, most_ahead = 8, most_rays = most_wheels * most_rows * (most_ahead + 1);
-  struct Row {
-    Vec3 off;  // m from the wheel's middle
-    std::size_t first, steps, low;
-    LowHits met;
-    GroundForm form;
-  };
   // One place for all vehicles of a thread: it stays in the cache.
-  static thread_local std::array<Ray, most_rays> rays;
-  static thread_local std::array<std::optional<Hit>, most_rays> hits, low_hits;
-  static thread_local std::array<Row, most_wheels * most_rows> all_rows;
-  static thread_local std::array<RolledProfile, most_rows> profiles;
+  static thread_local std::array<RayRow, most_wheels * most_rows> all;
+  static thread_local std::array<WallLook, most_wheels> walls;
+  static thread_local RayBatch batch;
   Filter others = v.filter;
   others.ignored = v.body_;
-  const auto feeler = [&](std::size_t i, const Row& row) {
-    const Place at = place(i);
-    const WheelContact& c = contacts[i];
-    return Feeler{*this, c, at.team.mount.get(at.lane) + row.off, c.radius, c.across, c.length + c.radius, others};
-  };
-  std::size_t count = 0;
-  for (std::size_t i = 0; i < contacts.size(); ++i) {
-    const Place at = place(i);
-    const double far = contacts[i].far, half = 0.5 * v.wheels_[i].width;
-    const double offs[] = {0, half, -half};
-    const std::size_t steps = std::min(static_cast<std::size_t>(far / (hole * contacts[i].radius)), most_ahead);
-    for (std::size_t k = 0; k < rows; ++k) {
-      Row& row = all_rows[i * rows + k];
-      row.off = k == 0 ? Vec3{} : cross(at.team.heading.get(at.lane), up) * offs[k];
-      row.first = count, row.steps = steps;
-      const Feeler f = feeler(i, row);
-      rays[count++] = f.down(0, 0);
-      for (std::size_t step = 1; step <= steps; ++step)
-        rays[count++] = f.down(far * static_cast<double>(step) / static_cast<double>(steps), f.radius);
-    }
+  const auto mine = std::span(all).first(contacts.size() * rows);
+  for (std::size_t r = 0; r < mine.size(); ++r) {
+    mine[r].wheel = r / rows;
+    ask_down(mine[r], r % rows, others, batch);
   }
-  surroundings.cast_all(std::span(rays).first(count), others, std::span(hits).first(count));
-  std::size_t low = 0;
-  for (std::size_t r = 0; r < contacts.size() * rows; ++r) {
-    Row& row = all_rows[r];
-    const WheelContact& c = contacts[r / rows];
-    const WheelState& s = state.wheels[r / rows];
-    const auto& now = hits[row.first];
-    row.met.looked = {}, row.low = low;
-    if (!tuning.look_ahead || !now || now->distance <= 0 || dot(now->normal, up) < 0.15) continue;
-    const double high = clear * c.radius;
-    const bool same =
-        s.pressed && std::abs(dot(s.contact - now->point, now->normal)) < high && dot(s.normal, now->normal) > 0.9986;
-    if (same && c.speed < at_rest) continue;
-    const Vec3 level = normalised(in_plane(c.way, now->normal)), origin = now->point + now->normal * high;
-    const Vec3 down_to = level * (c.far + c.across) - now->normal * high;
-    const double length = norm(down_to);
-    row.met.looked[0] = true, rays[low++] = {origin, down_to / length, 1.3 * length};
-    if (c.slow || !same) row.met.looked[1] = true, rays[low++] = {origin, -level, c.across};
-  }
-  surroundings.cast_all(std::span(rays).first(low), others, std::span(low_hits).first(low));
+  batch.send(surroundings, others);
+  for (RayRow& row : mine) ask_low(row, batch);
+  batch.send(surroundings, others);
+  for (RayRow& row : mine) ask_further(row, others, batch);
   for (std::size_t i = 0; i < contacts.size(); ++i) {
-    WheelContact& c = contacts[i];
-    const Place at = place(i);
-    GroundForm form = GroundForm::plane;
-    for (std::size_t k = 0; k < rows; ++k) {
-      Row& row = all_rows[i * rows + k];
-      std::size_t next = row.low;
-      for (const std::size_t side : {0u, 1u}) {
-        row.met.hits[side].reset();
-        if (row.met.looked[side]) row.met.hits[side] = low_hits[next++];
-      }
-      Feeler f = feeler(i, row);
-      row.form = feel_row(f, std::span(hits).subspan(row.first, row.steps + 1), row.met, profiles[k]);
-      form = std::max(form, row.form);
-    }
-    const double hanging = -at.numbers.rest_length.at[at.lane] - at.numbers.droop.at[at.lane];
-    const auto stands = [&](double along) {
-      std::optional<Standing> best;
-      for (std::size_t k = 0; k < rows; ++k) {
-        const Row& row = all_rows[i * rows + k];
-        std::optional<Standing> here;
-        if (row.form == GroundForm::plane) {
-          const auto& now = hits[row.first];
-          if (now && now->distance > 0 && dot(now->normal, up) > 0.15) here = on_plane(c, *now, along);
-        } else if (const auto footing = profiles[k].stands(along, c.radius, c.across, hanging)) {
-          here = Standing{along, footing->drop, c.way * (footing->touch_x - along) + up * footing->touch_z,
-                          normalised(up - c.way * footing->slope - c.aside * footing->sideways), footing->ground};
-        }
-        if (!here || (best && best->drop <= here->drop)) continue;
-        best = here, best->touch += row.off;
-      }
-      if (best && best->drop > c.length) best.reset();
-      return best;
-    };
-    if (form == GroundForm::steps || (c.speed > at_rest && c.sideways)) {
-      const auto now = stands(0);
-      look_for_walls(i, now ? now->drop : -hanging, others);
-    }
-    lay_all(i, stands, 0.25, form);
+    walls[i].count = 0;
+    const auto air =
+        std::ranges::any_of(mine.subspan(i * rows, rows), [](const RayRow& row) { return !row.plane && !row.down[0]; });
+    if (air || (contacts[i].speed > at_rest && contacts[i].sideways))
+      ask_for_walls(i, drop_on_planes(i, mine.subspan(i * rows, rows)), walls[i], batch);
+  }
+  batch.send(surroundings, others);
+  for (std::size_t i = 0; i < contacts.size(); ++i) {
+    take_walls(i, walls[i]);
+    stand_on_rows(i, mine.subspan(i * rows, rows), others);
   }
 }
 
+void Vehicle::Tick::ask_down(RayRow& row, std::size_t which, const Filter& others, RayBatch& batch) const {
+  const Place at = place(row.wheel);
+  const WheelContact& c = contacts[row.wheel];
+  const double half = 0.5 * v.wheels_[row.wheel].width, offs[] = {0, half, -half};
+  row.off = which == 0 ? Vec3{} : cross(at.team.heading.get(at.lane), up) * offs[which];
+  row.steps = std::min(static_cast<std::size_t>(c.far / (hole * c.radius)), most_ahead);
+  row.down[0].reset();  // of the last tick
+  const Feeler f = feeler(row, others);
+  batch.ask(f.down(0, 0), row.down[0]);
+  for (std::size_t step = 1; step <= row.steps; ++step)
+    batch.ask(f.down(c.far * static_cast<double>(step) / static_cast<double>(row.steps), f.radius), row.down[step]);
+}
+
+void Vehicle::Tick::ask_low(RayRow& row, RayBatch& batch) const {
+  const WheelContact& c = contacts[row.wheel];
+  const WheelState& s = state.wheels[row.wheel];
+  const auto& now = row.down[0];
+  row.looked_low = {};
+  row.low = {};
+  if (!tuning.look_ahead || !stands_on(now)) return;
+  const double high = clear * c.radius;
+  const bool same =
+      s.pressed && std::abs(dot(s.contact - now->point, now->normal)) < high && dot(s.normal, now->normal) > 0.9986;
+  if (same && c.speed < at_rest) return;
+  const Vec3 level = normalised(in_plane(c.way, now->normal)), origin = now->point + now->normal * high;
+  const Vec3 down_to = level * (c.far + c.across) - now->normal * high;
+  const double length = norm(down_to);
+  row.looked_low[0] = true, batch.ask({origin, down_to / length, 1.3 * length}, row.low[0]);
+  if (c.slow || !same) row.looked_low[1] = true, batch.ask({origin, -level, c.across}, row.low[1]);
+}
+
+/// Judges what is known so far. Where that is more than one plane, the places that are looked at next in any case.
+void Vehicle::Tick::ask_further(RayRow& row, const Filter& others, RayBatch& batch) const {
+  const Feeler f = feeler(row, others);
+  const auto& now = row.down[0];
+  row.looked_further = {};
+  const bool stands = stands_on(now);
+  const double slope = stands ? -dot(now->normal, f.c.way) / dot(now->normal, up) : 0.0;
+  row.level = stands && std::abs(slope) < steep;  // else it is on the face of a step
+  const auto off_plane = [&](const Hit& hit) { return dot(hit.point - now->point, now->normal); };
+  row.falls = row.looked_low[0] && (!row.low[0] || off_plane(*row.low[0]) < -flat * f.radius);
+  const auto stands_up = [&](std::size_t side) {
+    const auto& hit = row.low[side];
+    return hit && (off_plane(*hit) > flat * f.radius || dot(hit->normal, now->normal) < 0.9998) && f.counts(hit->body);
+  };
+  row.up_before = !row.falls && stands_up(0), row.up_behind = stands_up(1);
+  row.plane = !tuning.look_ahead || (stands && !row.looked_low[0]);
+  if (!row.plane && row.level && !row.up_before && !row.up_behind && !row.falls) {
+    row.plane = true;
+    for (std::size_t k = 1; k <= row.steps && row.plane; ++k)
+      row.plane = row.down[k] && std::abs(off_plane(*row.down[k])) < flat * f.radius &&
+                  dot(row.down[k]->normal, now->normal) > 0.9998;
+  }
+  if (row.plane) return;
+  if (row.steps == 0 && f.c.far > 0) row.looked_further[0] = true, batch.ask(f.down(f.c.far, f.radius), row.further[0]);
+  if (!now) {  // whatever comes into the wheel's reach comes from below, from behind or from ahead
+    const double before = f.c.far + f.across, high = f.c.radius;
+    batch.ask(f.down(-f.across, high), row.around[0]);
+    batch.ask(f.down(before, high), row.around[1]);
+    batch.ask({f.mount - f.c.way * f.across - up * f.length, f.c.way, before + f.across}, row.around[2]);
+  }
+  if (!row.level || !row.up_before) return;
+  const Feeler::Felt before = f.felt_at(row.low[0], true);
+  if (before.found && std::abs(before.place.slope) < steep && std::abs(before.place.slope - slope) >= gentle_bend)
+    row.looked_further[1] = true, batch.ask(f.down(f.c.far + f.across, f.radius), row.further[1]);
+}
+
+/// Is there nothing that the wheel could come to in this tick?
+bool Vehicle::Tick::in_air(const RayRow& row) const {
+  const auto missed = [](const std::optional<Hit>& hit) { return !hit; };
+  return !row.down[0] && (!row.looked_further[0] || !row.further[0]) && std::ranges::all_of(row.around, missed) &&
+         std::all_of(row.down.begin() + 1, row.down.begin() + 1 + static_cast<std::ptrdiff_t>(row.steps), missed);
+}
+
+/// m below its mount that a wheel's hub is, as far as rays straight down tell.
+double Vehicle::Tick::drop_on_planes(std::size_t wheel, std::span<const RayRow> rows) const {
+  const Place at = place(wheel);
+  const WheelContact& c = contacts[wheel];
+  double drop = at.numbers.rest_length.at[at.lane] + at.numbers.droop.at[at.lane];
+  bool found = false;
+  for (const RayRow& row : rows) {
+    if (!stands_on(row.down[0])) continue;
+    const double here = on_plane(c, *row.down[0], 0).drop;
+    if (here <= c.length && (!found || here < drop)) drop = here, found = true;
+  }
+  return drop;
+}
+
+/// Lays a wheel's way over what its rows of rays have found.
+void Vehicle::Tick::stand_on_rows(std::size_t wheel, std::span<RayRow> rows, const Filter& others) {
+  static thread_local std::array<RolledProfile, most_rows> profiles;
+  WheelContact& c = contacts[wheel];
+  const Place at = place(wheel);
+  GroundForm form = GroundForm::plane;
+  for (std::size_t k = 0; k < rows.size(); ++k) {
+    rows[k].form = feel_row(rows[k], others, profiles[k]);
+    form = std::max(form, rows[k].form);
+  }
+  const double hanging = -at.numbers.rest_length.at[at.lane] - at.numbers.droop.at[at.lane];
+  const auto stands = [&](double along) {
+    std::optional<Standing> best;
+    for (std::size_t k = 0; k < rows.size(); ++k) {
+      const RayRow& row = rows[k];
+      std::optional<Standing> here;
+      if (row.form == GroundForm::plane) {
+        if (stands_on(row.down[0])) here = on_plane(c, *row.down[0], along);
+      } else if (const auto footing = profiles[k].stands(along, c.radius, c.across, hanging)) {
+        here = Standing{along, footing->drop, c.way * (footing->touch_x - along) + up * footing->touch_z,
+                        normalised(up - c.way * footing->slope - c.aside * footing->sideways), footing->ground};
+      }
+      if (!here || (best && best->drop <= here->drop)) continue;
+      best = here, best->touch += row.off;
+    }
+    if (best && best->drop > c.length) best.reset();
+    return best;
+  };
+  if (form == GroundForm::steps && !std::ranges::all_of(rows, [&](const RayRow& row) { return in_air(row); })) {
+    const auto now = stands(0);
+    look_for_walls(wheel, now ? now->drop : -hanging, others);
+  }
+  lay_all(wheel, stands, 0.25, form);
+}
+
 /// The profile under one row of rays.
-GroundForm Vehicle::Tick::feel_row(Feeler& f, std::span<const std::optional<Hit>> hits, const LowHits& met,
-                                   RolledProfile& profile) const {
+GroundForm Vehicle::Tick::feel_row(const RayRow& row, const Filter& others, RolledProfile& profile) const {
   using Felt = Feeler::Felt;
   profile.places.clear();
+  if (row.plane) return GroundForm::plane;
+  if (in_air(row)) return GroundForm::steps;
+  Feeler f = feeler(row, others);
   const double far = f.c.far, ends = far + f.across, edge = 0.006 * f.radius;
-  const std::size_t last = hits.size() - 1;
-  if (hits[0] && hits[0]->distance > 0) f.stands_on = hits[0]->body;
-  Felt now = f.felt(hits[0], 0, 0);
-  if (hits[0] && (hits[0]->distance <= 0 || dot(hits[0]->normal, up) < 0.15))
-    now.found = false, now.place.z = -infinite;                       // the mount is inside of something, or beside it
-  const bool level = now.found && std::abs(now.place.slope) < steep;  // else it is on the face of a step
-  const auto off_plane = [&](const Hit& hit) { return dot(hit.point - hits[0]->point, hits[0]->normal); };
-  const bool falls = met.looked[0] && (!met.hits[0] || off_plane(*met.hits[0]) < -flat * f.radius);
-  const auto stands_up = [&](std::size_t side) {
-    const auto& hit = met.hits[side];
-    return hit && (off_plane(*hit) > flat * f.radius || dot(hit->normal, hits[0]->normal) < 0.9998) &&
-           f.counts(hit->body);
-  };
-  const bool up_before = !falls && stands_up(0), up_behind = stands_up(1);
-  if (!tuning.look_ahead || (now.found && !met.looked[0])) return GroundForm::plane;
-  if (level && !up_before && !up_behind && !falls) {
-    bool plane = true;
-    for (std::size_t k = 1; k <= last && plane; ++k)
-      plane =
-          hits[k] && std::abs(off_plane(*hits[k])) < flat * f.radius && dot(hits[k]->normal, hits[0]->normal) > 0.9998;
-    if (plane) return GroundForm::plane;
+  Felt now = f.felt(row.down[0], 0, 0);
+  if (!stands_on(row.down[0])) now.found = false, now.place.z = -infinite;
+  const Felt before = f.felt_at(row.low[0], row.up_before), behind = f.felt_at(row.low[1], row.up_behind);
+  // A ramp, however sharp its foot, is one plane up to where the wheel reaches.
+  if (row.looked_further[1]) {
+    const Felt there = f.felt_beside(row.further[1], ends, before);
+    if (there.found && f.one_plane(before, there, flat * f.radius)) f.bend = 2 * steep;
   }
   // Places that are known; between them it looks closer.
   InlineList<Felt, 96> places;
@@ -254,32 +307,30 @@ GroundForm Vehicle::Tick::feel_row(Feeler& f, std::span<const std::optional<Hit>
     const double face = dot(of_face.point - f.mount, f.c.way);
     know(face - edge), know(face + edge);
   };
-  const auto bends = [&](const Felt& felt) { return level && f.slope_near(felt, now); };
-  const Felt before = f.felt_at(met.hits[0], up_before), behind = f.felt_at(met.hits[1], up_behind);
+  const auto bends = [&](const Felt& felt) { return row.level && f.slope_near(felt, now); };
   const auto look = [&](bool closely) {
     places.clear(), profile.places.clear();
     places.push_back(now);
-    if (!level) {
+    if (!row.level) {
       scan(0, -f.across);
-    } else if (up_behind && !bends(behind)) {
-      both_sides(*met.hits[1]), know(-f.across);
+    } else if (row.up_behind && !bends(behind)) {
+      both_sides(*row.low[1]), know(-f.across);
     } else {
-      if (up_behind) places.push_back(behind);
-      places.push_back(Feeler::beyond(up_behind ? behind : now, -1.5 * f.across));
+      if (row.up_behind) places.push_back(behind);
+      places.push_back(Feeler::beyond(row.up_behind ? behind : now, -1.5 * f.across));
     }
     Felt end = now;
-    if (last == 0 && far > 0) know(far), end = places[places.size() - 1];
-    for (std::size_t k = 1; k <= last; ++k) {
-      const double along = far * static_cast<double>(k) / static_cast<double>(last);
-      end = !hits[k] || f.counts(hits[k]->body) ? f.felt(hits[k], along, f.radius) : Feeler::beyond(now, along);
+    if (row.looked_further[0]) places.push_back(end = f.felt_beside(row.further[0], far, now));
+    for (std::size_t k = 1; k <= row.steps; ++k) {
+      end = f.felt_beside(row.down[k], far * static_cast<double>(k) / static_cast<double>(row.steps), now);
       places.push_back(end);
     }
     closely |= !end.found || std::abs(end.place.slope) >= steep;
-    if (up_before && bends(before)) {
+    if (row.up_before && bends(before)) {
       places.push_back(before);
       if (before.place.x > end.place.x) end = before;
-    } else if (up_before) {
-      both_sides(*met.hits[0]);
+    } else if (row.up_before) {
+      both_sides(*row.low[0]);
     }
     if (closely) {
       scan(0, ends);
@@ -294,13 +345,14 @@ GroundForm Vehicle::Tick::feel_row(Feeler& f, std::span<const std::optional<Hit>
     for (std::size_t k = 1; k < places.size(); ++k) f.join(profile, places[k - 1], places[k], 7);
     return closely;
   };
-  bool steps = look(!level || (up_before && !bends(before)) || (up_behind && !bends(behind)));
+  bool steps = look(!row.level || (row.up_before && !bends(before)) || (row.up_behind && !bends(behind)));
   if (!steps) {
     for (std::size_t k = 0; k + 1 < profile.places.size(); ++k) steps |= !profile.places[k].joined;
+    f.bend = gentle_bend;
     if (steps) look(true);
   }
   if (!steps) return GroundForm::bends;
-  if (level) leave_walls(f, now.place.z, now.place.slope, profile);
+  if (row.level) leave_walls(f, now.place.z, now.place.slope, profile);
   return GroundForm::steps;
 }
 
@@ -309,7 +361,7 @@ void Vehicle::Tick::leave_walls(const Feeler& f, double under, double slope, Rol
   constexpr double face = 2;  // rise over run from which it is one
   auto& places = profile.places;
   const auto too_high = [&](const ProfilePlace& p) {
-    return (p.z - under - slope * p.x) / same_bits::hypot(1, slope) > RolledProfile::highest * f.radius;
+    return (p.z - under - slope * p.x) / std::sqrt(1 + slope * slope) > RolledProfile::highest * f.radius;
   };
   const auto rises = [&](const ProfilePlace& low, const ProfilePlace& high, bool joined) {
     return high.z - low.z > (joined ? face * std::abs(high.x - low.x) : 0.0);

@@ -8,7 +8,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <jugend/base/elementary.hpp>
 #include <jugend/base/inline_list.hpp>
 #include <jugend/motion/port/surroundings.hpp>
 #include <optional>
@@ -61,7 +60,7 @@ class RolledProfile {
       if (!p.joined || i + 1 >= places.size()) continue;
       const ProfilePlace& next = places[i + 1];
       const double to = (next.x - along) * flatter, slope = (next.z - p.z) / (to - x),
-                   long_way = same_bits::hypot(1, slope);
+                   long_way = std::sqrt(1 + slope * slope);
       const double foot = radius * slope / long_way;
       if (foot < x || foot > to) continue;
       const double z = p.z + slope * (foot - x);

@@ -1,10 +1,11 @@
 // One tick of a vehicle, as its parts see it. Inner to the vehicle.
 //
 // vehicle.cpp: what it is made from. vehicle_sense.cpp: steering, what drives and brakes, how the ground moves.
-// vehicle_ground.cpp, vehicle_rays.cpp: the ground that each wheel rolls over.
+// vehicle_ground.cpp, vehicle_rays.cpp, ray_rows.hpp: the ground that each wheel rolls over.
 // vehicle_aids.cpp: help. vehicle_motion.cpp: the order of a tick and what comes of it. vehicle_solver.hpp: the motion.
 #pragma once
 
+#include <jugend/motion/vehicle/detail/ray_rows.hpp>
 #include <jugend/motion/vehicle/detail/wheel_batch.hpp>
 #include <jugend/motion/vehicle/detail/wheel_constants.hpp>
 #include <jugend/motion/vehicle/vehicle.hpp>
@@ -73,12 +74,20 @@ struct Vehicle::Tick {
   struct Feeler;
   void sense_by_rays(std::size_t rows);
   Standing on_plane(const WheelContact& c, const Hit& hit, double along) const;
-  struct LowHits {  // what low rays met before a wheel and behind it
-    std::array<bool, 2> looked{};
-    std::array<std::optional<Hit>, 2> hits;
-  };
-  GroundForm feel_row(Feeler& f, std::span<const std::optional<Hit>> hits, const LowHits& met,
-                      RolledProfile& profile) const;
+  Feeler feeler(const RayRow& row, const Filter& others) const;
+  /// May a wheel stand on what a ray down from its mount met? Not where the mount is inside of something or beside it.
+  bool stands_on(const std::optional<Hit>& hit) const {
+    return hit && hit->distance > 0 && dot(hit->normal, up) >= 0.15;
+  }
+  void ask_down(RayRow& row, std::size_t which, const Filter& others, RayBatch& batch) const;
+  void ask_low(RayRow& row, RayBatch& batch) const;
+  void ask_further(RayRow& row, const Filter& others, RayBatch& batch) const;
+  bool in_air(const RayRow& row) const;
+  double drop_on_planes(std::size_t wheel, std::span<const RayRow> rows) const;
+  void stand_on_rows(std::size_t wheel, std::span<RayRow> rows, const Filter& others);
+  GroundForm feel_row(const RayRow& row, const Filter& others, RolledProfile& profile) const;
+  void ask_for_walls(std::size_t wheel, double drop, WallLook& look, RayBatch& batch) const;
+  void take_walls(std::size_t wheel, const WallLook& look);
   void look_for_walls(std::size_t wheel, double drop, const Filter& others);
   void leave_walls(const Feeler& f, double under, double slope, RolledProfile& profile) const;
   void sense_by_sweep(std::size_t wheel, BodyId passed);
