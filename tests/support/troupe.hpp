@@ -1,8 +1,12 @@
 // One actor of every kind that the library has, on a quay with a dock, for tests that hold of whoever acts.
 #pragma once
 
+#include <gtest/gtest.h>
+
+#include <jugend/base/error.hpp>
 #include <jugend/stage/kinds.hpp>
 #include <string>
+#include <vector>
 
 #include "random.hpp"
 
@@ -88,6 +92,66 @@ inline void drive(Actor& actor, Random& random) {
     craft->fly.ahead = x, craft->fly.right = z, craft->fly.climb = 0.3 * (other - 0.5);
   } else {
     actor.as<BoatControls>().helm = {x, z};
+  }
+}
+
+/// What a random show does in a tick: the same for the same draws.
+inline void act(Stage& stage, Random& random, double far, std::vector<ActorId>& known, int& named) {
+  for (const ActorId id : known) {
+    if (Actor* actor = stage.find(id)) drive(*actor, random);
+  }
+  const Part part = all_parts[random.below(8)];
+  const double x = random.uniform(-far, far);
+  const double z = random.uniform(-far, far);
+  const std::size_t which = random.below(static_cast<std::uint32_t>(known.size() + 1));
+  const ActorId id = which < known.size() ? known[which] : ActorId{};
+  const std::uint32_t what = random.below(9);
+  if (what == 0 && stage.actors() < 16)
+    return known.push_back(add_part(stage, part, "actor_" + std::to_string(named++), stance(part, {x, 0, z})));
+  Actor* actor = stage.find(id);
+  if (actor == nullptr) {
+    EXPECT_FALSE(stage.remove(id));
+    EXPECT_FALSE(stage.release(id));
+    EXPECT_THROW(stage.pause(id), InputError);
+    EXPECT_THROW(stage.facts(id), InputError);
+    return;
+  }
+  const BodyId body = actor->body();
+  switch (what) {
+    case 1:
+      EXPECT_TRUE(stage.remove(id));
+      EXPECT_FALSE(stage.world.alive(body));
+      break;
+    case 2: EXPECT_TRUE(stage.release(id)); break;
+    case 3:
+      stage.world.remove(body);
+      EXPECT_FALSE(stage.alive(id));
+      break;
+    case 4: stage.pause(id, !actor->paused()); break;
+    case 5: stage.place(id, {{{x, 8, z}, rotation({0, x, 0})}, {z / 20, 0, 0}, {}}); break;
+    case 6: stage.hand_over(id); break;
+    case 7:
+      if (actor->find<Walker>()) {
+        WalkerTuning tuning = troupe_walker();
+        tuning.run.top_speed = random.uniform(3, 9), tuning.body.mass = random.uniform(30, 90);
+        stage.set_tuning(id, tuning);
+      } else if (actor->find<ForcedWalker>()) {
+        LegsTuning legs;
+        legs.frequency = random.uniform(2, 6);
+        stage.set_tuning(id, legs);
+      } else if (actor->find<Vehicle>()) {
+        VehicleTuning tuning;
+        tuning.drive.top_speed = random.uniform(8, 20);
+        stage.set_tuning(id, tuning);
+      } else if (actor->find<Multirotor>()) {
+        MultirotorTuning tuning;
+        tuning.rotors = 3 + static_cast<int>(random.below(6));
+        stage.set_tuning(id, tuning);
+      } else {
+        EXPECT_THROW(stage.set_tuning(id, VehicleTuning{}), InputError);
+      }
+      break;
+    default: break;
   }
 }
 

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <initializer_list>
+#include <jugend/base/fields.hpp>
 #include <span>
 #include <vector>
 
@@ -19,6 +20,8 @@ class Curve {
  public:
   struct Point {
     double x = 0, y = 0;
+
+    static constexpr auto fields() { return std::tuple(Field{"x", &Point::x}, Field{"y", &Point::y}); }
   };
   /// Throws InputError (key "points") for no points, x that does not rise, or numbers that are not finite.
   explicit Curve(std::span<const Point> points, CurveEnds ends = CurveEnds::hold);

@@ -48,7 +48,7 @@ inline constexpr bool takes<T, std::index_sequence<I...>> = requires {
   T{(static_cast<void>(I), Anything{})...};
 };
 
-template <class T, std::size_t Count = 48>
+template <class T, std::size_t Count = 64>
 constexpr std::size_t member_count() {
   if constexpr (takes<T, std::make_index_sequence<Count>>)
     return Count;

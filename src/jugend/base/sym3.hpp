@@ -1,6 +1,7 @@
 // Symmetric 3 by 3 matrices as six numbers: inertia, and what impulses do to spins.
 #pragma once
 
+#include <jugend/base/fields.hpp>
 #include <jugend/base/vec.hpp>
 
 namespace jugend {
@@ -8,6 +9,11 @@ namespace jugend {
 struct Sym3 {
   double xx = 0, yy = 0, zz = 0, xy = 0, xz = 0, yz = 0;
   constexpr bool operator==(const Sym3&) const = default;
+
+  static constexpr auto fields() {
+    return std::tuple(Field{"xx", &Sym3::xx}, Field{"yy", &Sym3::yy}, Field{"zz", &Sym3::zz}, Field{"xy", &Sym3::xy},
+                      Field{"xz", &Sym3::xz}, Field{"yz", &Sym3::yz});
+  }
 };
 
 constexpr Vec3 operator*(const Sym3& m, const Vec3& v) {

@@ -186,6 +186,17 @@ std::optional<BoundTunable> find_tunable(const Tunables& list, void* tuning, std
 /// All keys that files may use, groups and lists by their own.
 std::vector<std::string> keys(const Tunables& list, void* tuning);
 
+/// The list of a tuning struct's tunables: specialised beside each, with a static list().
+template <class Tuning>
+struct TunablesOf;
+
+/// All numbers of a tuning, as the program has them, to bytes and back (base/bytes.hpp). What was read is checked as
+/// far as lengths and choices go; ranges are the tuning's check.
+void write_tuning(class ByteWriter& to, const Tunables& list, const void* tuning);
+void read_tuning(class ByteReader& from, const Tunables& list, void* tuning);
+/// All keys of a list, as a number: lists whose keys differ differ in it.
+std::uint64_t layout_of(const Tunables& list);
+
 /// Throws InputError for the first that is out of range: a number, a list's length, a curve that is no function.
 void check_ranges(const Tunables& list, const void* tuning);
 

@@ -1,6 +1,7 @@
 // Axis-aligned bounding boxes.
 #pragma once
 
+#include <jugend/base/fields.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/base/vec.hpp>
 #include <limits>
@@ -10,6 +11,8 @@ namespace jugend {
 struct Bounds {
   Vec3 low{infinity, infinity, infinity};
   Vec3 high{-infinity, -infinity, -infinity};
+
+  static constexpr auto fields() { return std::tuple(Field{"low", &Bounds::low}, Field{"high", &Bounds::high}); }
 
   void add(const Vec3& p) { low = min(low, p), high = max(high, p); }
   void add(const Bounds& b) { low = min(low, b.low), high = max(high, b.high); }

@@ -5,6 +5,7 @@
 #include <array>
 #include <cmath>
 #include <cstdint>
+#include <jugend/base/fields.hpp>
 #include <jugend/shape/bounds.hpp>
 #include <vector>
 
@@ -35,6 +36,12 @@ class DynamicTree {
   void each_array(Visit&& visit) const {
     visit(nodes_), visit(free_), visit(root_);
   }
+
+  /// Is it a tree, as one that was read from bytes may not be? Each of its items has the leaf that leaf_of(item) tells,
+  /// which is `no_leaf` for what is no item.
+  template <class LeafOf>
+  bool sound(std::size_t items, LeafOf&& leaf_of) const;
+  static constexpr std::uint32_t no_leaf = ~0u;
 
   /// visit(item) for every item whose bounds meet `box`.
   template <class Visit>
@@ -80,6 +87,11 @@ class DynamicTree {
     std::uint32_t parent = none;
     std::array<std::uint32_t, 2> child{none, none};  // both none: a leaf
     std::uint32_t item = 0;
+
+    static constexpr auto fields() {
+      return std::tuple(Field{"box", &Node::box}, Field{"parent", &Node::parent}, Field{"child", &Node::child},
+                        Field{"item", &Node::item});
+    }
     bool leaf() const { return child[0] == none; }
   };
 
@@ -124,5 +136,33 @@ class DynamicTree {
   std::vector<std::uint32_t> free_;
   std::uint32_t root_ = none;
 };
+
+template <class LeafOf>
+bool DynamicTree::sound(std::size_t items, LeafOf&& leaf_of) const {
+  std::size_t leaves = 0, found = 0;
+  for (std::size_t i = 0; i < items; ++i) leaves += leaf_of(i) != no_leaf;
+  const auto inside = [&](std::uint32_t node) { return node < nodes_.size(); };
+  if (!std::all_of(free_.begin(), free_.end(), inside)) return false;
+  std::vector<std::uint32_t> waiting;
+  std::vector<bool> seen(nodes_.size());
+  const auto reach = [&](std::uint32_t node, std::uint32_t parent) {
+    if (!inside(node) || seen[node] || nodes_[node].parent != parent) return false;
+    seen[node] = true, waiting.push_back(node);
+    return true;
+  };
+  if (root_ != none && !reach(root_, none)) return false;
+  while (!waiting.empty()) {
+    const std::uint32_t at = waiting.back();
+    waiting.pop_back();
+    const Node& node = nodes_[at];
+    if (node.leaf()) {
+      if (node.item >= items || leaf_of(node.item) != at) return false;
+      ++found;
+    } else if (!reach(node.child[0], at) || !reach(node.child[1], at)) {
+      return false;
+    }
+  }
+  return found == leaves && std::none_of(free_.begin(), free_.end(), [&](std::uint32_t node) { return seen[node]; });
+}
 
 }  // namespace jugend

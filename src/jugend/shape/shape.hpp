@@ -26,6 +26,9 @@ void check(const Shape& shape);
 
 Bounds bounds(const Shape& shape, const Pose& pose);
 
+/// A number of all that a shape is made of: equal for equal ones, wherever they lie in memory.
+std::uint64_t content_of(const Shape& shape);
+
 /// How thick a shape is at its thinnest, halved: a thing that moves less than this in a tick cannot get past
 /// its middle unseen. 0 for sheets.
 double inner_radius(const Shape& shape);

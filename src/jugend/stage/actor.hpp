@@ -8,8 +8,11 @@
 #include <cstddef>
 #include <cstdint>
 #include <cstring>
+#include <jugend/base/bytes.hpp>
 #include <jugend/base/fields.hpp>
 #include <jugend/base/shared.hpp>
+#include <jugend/base/tunable.hpp>
+#include <jugend/motion/port/makings.hpp>
 #include <jugend/motion/walker/brain.hpp>
 #include <jugend/world/world.hpp>
 #include <span>
@@ -125,6 +128,9 @@ class Actor {
   virtual void save(std::byte* to) const = 0;
   virtual void restore(const std::byte* from) = 0;
   virtual void add_to_hash(StateHash& hash) const = 0;
+  virtual std::uint64_t layout() const = 0;  // of what follows
+  virtual void write(ByteWriter& out) const = 0;
+  virtual Shared<const ActorBuild> read(ByteReader& in, BodyId body, const World& world, std::byte* saved) const = 0;
 
   std::string name_;
   Vec3 before_;
@@ -139,8 +145,11 @@ class Actor {
 ///   pause(controller, world, paused)     its time stands still; else its body is held
 ///   place(controller, placement, world)  it is put elsewhere; else its body is, and its state is as if it were new
 ///   none(controller, world)              controls that ask for nothing; else Controls{}
-///   Tunings                              a std::tuple of what controller.set_tuning(tuning, world) takes
+///   Tunings                              a std::tuple of what controller.set_tuning(tuning, world) takes; the first,
+///                                        which controller.tuning() or whole_tuning() gives, is all of it
 ///   retuned(controller, world)           that has been called
+/// For snapshots as bytes a controller has set_body(id) where it drives one, and where more than its tuning follows
+/// from that body, makings() and remake(surroundings): see Vehicle's.
 template <class K>
 concept StageKind = requires(typename K::Controller& c, const typename K::Controller& known,
                              typename K::Controls& controls, World& world, const World& seen, const HitBy& by,
@@ -241,7 +250,7 @@ class ActorOf final : public Actor, public K::Controls {
     if constexpr (requires { typename K::Tunings; }) {
       const auto try_as = [&]<class Tuning>(const Tuning*) {
         if (mark_of != &mark<Tuning>) return;
-        if (!original_) original_ = Shared<const ActorBuild>(Shared<Build>::template make<Build>(controller));
+        keep_original();
         controller.set_tuning(*static_cast<const Tuning*>(tuning), world), known = true;
       };
       [&]<class... Each>(const std::tuple<Each...>*) {
@@ -249,13 +258,20 @@ class ActorOf final : public Actor, public K::Controls {
       }(static_cast<const typename K::Tunings*>(nullptr));
       if constexpr (requires { K::retuned(controller, world); })
         if (known) K::retuned(controller, world);
-      if (known) build_ = Shared<const ActorBuild>(Shared<Build>::template make<Build>(controller));
+      if (known) build_ = built(controller);
     }
     return known;
+  }
+  static Shared<const ActorBuild> built(const Controller& as) {
+    return Shared<const ActorBuild>(Shared<Build>::template make<Build>(as));
+  }
+  void keep_original() {
+    if (!original_) original_ = built(controller);
   }
   Shared<const ActorBuild> build() const override { return build_; }
   void rebuild(const Shared<const ActorBuild>& build) override {
     if (build == build_) return;
+    keep_original();
     const auto& as = build ? build : original_;
     controller = static_cast<const Build&>(*as).controller, build_ = build;
   }
@@ -284,6 +300,64 @@ class ActorOf final : public Actor, public K::Controls {
     std::memcpy(static_cast<void*>(&controls()), from + sizeof(State), sizeof(Controls));
   }
   void add_to_hash(StateHash& hash) const override { add_to(hash, controller.state()), add_to(hash, controls()); }
+  static constexpr bool tuned = requires { typename K::Tunings; };
+  static auto whole_tuning(const Controller& of) {
+    if constexpr (requires { of.whole_tuning(); })
+      return of.whole_tuning();
+    else if constexpr (tuned)
+      return of.tuning();
+    else
+      return 0;
+  }
+  static constexpr bool is_made = requires(Controller & c, const World& world) { c.makings(), c.remake(world); };
+  using Tuning = decltype(whole_tuning(std::declval<const Controller&>()));
+  std::vector<std::byte> bytes_of_tuning() const {
+    const Tuning tuning = whole_tuning(controller);
+    ByteWriter out;
+    write_tuning(out, TunablesOf<Tuning>::list(), &tuning);
+    return out.bytes();
+  }
+  std::uint64_t layout() const override {
+    StateHash hash;
+    add_layout<State>(hash), add_layout<Controls>(hash);
+    if constexpr (tuned) hash.add(layout_of(TunablesOf<Tuning>::list()));
+    if constexpr (is_made) add_layout<Makings>(hash);
+    return hash.value();
+  }
+  void write(ByteWriter& out) const override {
+    if constexpr (is_made) pass(out, controller.makings());
+    if constexpr (tuned) out.all_of(bytes_of_tuning());
+    pass(out, controller.state()), pass(out, controls());
+  }
+  /// Its controller as the bytes have it, for rebuild(); its state and controls go to where restore() finds them.
+  Shared<const ActorBuild> read(ByteReader& in, BodyId body, const World& world, std::byte* saved) const override {
+    Controller there = controller;
+    if constexpr (requires { there.set_body(body); })
+      there.set_body(body);
+    else
+      in.need(body == this->body());
+    Makings makings;
+    if constexpr (is_made) pass(in, makings);
+    const MadeOf made(makings);
+    const Surroundings& around = is_made ? static_cast<const Surroundings&>(made) : world;
+    bool anew = false;
+    if constexpr (tuned) {
+      Tuning then = whole_tuning(there);
+      const auto now = bytes_of_tuning();
+      read_tuning(in, TunablesOf<Tuning>::list(), &then);
+      ByteWriter read;
+      write_tuning(read, TunablesOf<Tuning>::list(), &then);
+      if (in.ok() && read.bytes() != now) there.set_tuning(then, around), anew = true;
+    }
+    if constexpr (is_made)
+      if (in.ok() && !anew) there.remake(around);
+    State state = controller.state();
+    Controls told = controls();
+    pass(in, state), pass(in, told);
+    std::memcpy(saved, &state, sizeof(State));
+    std::memcpy(saved + sizeof(State), static_cast<const void*>(&told), sizeof(Controls));
+    return built(there);
+  }
 
   decltype(K::events(std::declval<const Controller&>(), PastTick{})) events_{};
   Shared<const ActorBuild> original_, build_;  // none: it was never tuned anew

@@ -149,6 +149,15 @@ class Stage {
   /// snapshot of another stage.
   void restore(const StageSnapshot& from);
 
+  /// All that a snapshot holds as bytes, the same on every machine: for saved games, and for those who join.
+  std::vector<std::byte> to_bytes() const;
+  /// A snapshot to restore here, from the bytes of a stage of the same make, perhaps in another process: a level with
+  /// the same hulls, meshes and the like (or in `more`, where no body has them now), and an actor of the same name and
+  /// kind for each. Bodies, joints, rails, tunings and what all are doing are in the bytes. Filters, pair rules and
+  /// what else a program set of controllers are those here. Throws InputError for bytes that to_bytes() did not write,
+  /// that were changed, or that do not fit this stage; nothing changes before restore().
+  StageSnapshot from_bytes(std::span<const std::byte> bytes, std::span<const Shape> more = {}) const;
+
   /// Of all that ticks have changed: equal for equal input, whatever the compiler or machine.
   std::uint64_t hash() const;
 

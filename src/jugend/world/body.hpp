@@ -72,7 +72,12 @@ void check_surface(const Surface& surface, const std::string& body);
 struct GroupRule {
   bool collide = false;  ///< with one another
   double lift = 0;       ///< counter-force as a share of their weight: 1 floats, 0.5 falls half as fast
+
+  static constexpr auto fields() {
+    return std::tuple(Field{"collide", &GroupRule::collide}, Field{"lift", &GroupRule::lift});
+  }
 };
+static_assert(all_fields_listed<GroupRule>);
 
 /// Two bodies that meet, go on touching or part; and bodies that come into a sensor or go out of it.
 enum class ContactKind : std::uint8_t { met, lasts, parted, came_in, went_out };

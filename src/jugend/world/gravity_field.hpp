@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <jugend/base/fields.hpp>
 #include <jugend/shape/convex.hpp>
 #include <string>
 #include <vector>
@@ -29,7 +30,16 @@ struct GravityZone {
   double falloff = 0;    ///< the pull goes with (reference / distance)^falloff: 2 a planet, 0 even, -1 a spring
   int priority = 0;      ///< of zones that overlap, the higher acts on what the lower left
   double blend = 0;      ///< m inside the border over which it comes to full effect
+
+  static constexpr auto fields() {
+    return std::tuple(Field{"form", &GravityZone::form}, Field{"size", &GravityZone::size},
+                      Field{"pose", &GravityZone::pose}, Field{"effect", &GravityZone::effect},
+                      Field{"vector", &GravityZone::vector}, Field{"strength", &GravityZone::strength},
+                      Field{"reference", &GravityZone::reference}, Field{"falloff", &GravityZone::falloff},
+                      Field{"priority", &GravityZone::priority}, Field{"blend", &GravityZone::blend});
+  }
 };
+static_assert(all_fields_listed<GravityZone>);
 
 /// Throws InputError for sizes, references or blends out of range, or numbers that are not finite.
 void check(const GravityZone& zone);
@@ -51,8 +61,12 @@ class GravityField {
  private:
   friend class World;
   struct Numbered {
-    std::uint32_t number;
+    std::uint32_t number = 0;
     GravityZone zone;
+
+    static constexpr auto fields() {
+      return std::tuple(Field{"number", &Numbered::number}, Field{"zone", &Numbered::zone});
+    }
   };
   std::vector<Numbered> zones_;  // by rising priority, then number
   std::uint32_t next_ = 0;

@@ -1,6 +1,7 @@
 // Water: boxes of it, with a surface, that bear bodies up and drag at them.
 #pragma once
 
+#include <jugend/base/fields.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/base/vec.hpp>
 #include <optional>
@@ -14,6 +15,11 @@ struct Pool {
   double density = 1000;  ///< kg/m³
   double drag = 1.2;      ///< 1/s: the speed of a body that is wholly in it, against the flow, falls as exp(-k t)
   Vec3 flow;              ///< m/s, in the world
+
+  static constexpr auto fields() {
+    return std::tuple(Field{"half_extents", &Pool::half_extents}, Field{"pose", &Pool::pose},
+                      Field{"density", &Pool::density}, Field{"drag", &Pool::drag}, Field{"flow", &Pool::flow});
+  }
 
   bool holds(const Vec3& at) const {
     const Vec3 p = abs(to_local(pose, at));
@@ -31,6 +37,7 @@ struct Pool {
     return depth < infinity ? std::optional(depth) : std::nullopt;
   }
 };
+static_assert(all_fields_listed<Pool>);
 
 /// Throws InputError for sizes, density or drag out of range, or numbers that are not finite.
 void check(const Pool& pool);

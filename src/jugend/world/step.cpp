@@ -189,7 +189,8 @@ void World::tell_contacts(double dt, int part, int parts) {
 void World::tell_mean(Pair& pair, int parts) {
   Contact* contacts = &parts_->state.contacts[pair.first];
   for (Contact& contact : std::span(contacts, pair.count)) {
-    for (ContactPoint& p : std::span(contact.points, contact.count)) p.force /= parts, p.friction = p.friction / parts;
+    for (ContactPoint& p : std::span(contact.points).first(contact.count))
+      p.force /= parts, p.friction = p.friction / parts;
   }
   const Vec3 force = pair.told / parts;
   if (force == Vec3{}) return;

@@ -51,6 +51,10 @@ struct BoatTuning {
   FoilTuning keel{-0.2, -0.45, 0.8, 0.3};
 };
 const Tunables& boat_tunables();
+template <>
+struct TunablesOf<BoatTuning> {
+  static const Tunables& list() { return boat_tunables(); }
+};
 /// Throws InputError for numbers out of range.
 void check(const BoatTuning& tuning);
 
@@ -89,6 +93,8 @@ class Boat {
   void step(const BoatIntent& intent, Surroundings& surroundings, double dt);
 
   BodyId body() const { return body_; }
+  /// Its body goes by another name from now on: the same one in a world that was read from bytes.
+  void set_body(BodyId body) { body_ = body; }
   const BoatTuning& tuning() const { return tuning_; }
   const BoatState& state() const { return state_; }
   void restore(const BoatState& state) { state_ = state; }

@@ -26,6 +26,10 @@ struct LedBodyTuning {
   double air_control = 0;        ///< share of its turning and speeding up that it has while it falls
 };
 const Tunables& led_body_tunables();
+template <>
+struct TunablesOf<LedBodyTuning> {
+  static const Tunables& list() { return led_body_tunables(); }
+};
 /// Throws InputError for numbers out of range.
 void check(const LedBodyTuning& tuning);
 
@@ -72,6 +76,8 @@ class LedBody {
   void step(const LedBodyIntent& intent, Surroundings& surroundings, double dt);
 
   BodyId body() const { return body_; }
+  /// Its body goes by another name from now on: the same one in a world that was read from bytes.
+  void set_body(BodyId body) { body_ = body; }
   const LedBodyState& state() const { return state_; }
   void restore(const LedBodyState& state) { state_ = state; }
   /// Other numbers from the next tick on; its state stays. Throws InputError as check() does: then nothing has changed.

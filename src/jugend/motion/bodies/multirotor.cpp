@@ -48,6 +48,7 @@ Multirotor::Multirotor(const MultirotorTuning& tuning, BodyId body, const Surrou
 Multirotor::Multirotor(const MultirotorTuning& tuning, std::span<const RotorTuning> rotors, BodyId body,
                        const Surroundings& surroundings)
     : tuning_((check(tuning), tuning)),
+      makings_(makings_of(body, surroundings)),
       rotors_(rotors.begin(), rotors.end()),
       mix_(rotors, weight_of(surroundings, body)),
       wind_(tuning.wind),
@@ -84,13 +85,23 @@ void Multirotor::start_anew() {
 
 void Multirotor::set_tuning(const MultirotorTuning& tuning, const Surroundings& surroundings) {
   Multirotor next(tuning, body_, surroundings);
-  next.filter = filter, next.state_ = state_;
-  if (next.rotors() != rotors()) {
-    next.start_anew();
-    next.state_.failed &= (1u << next.rotors()) - 1;
-    next.state_.holds_height = state_.holds_height, next.state_.height = state_.height;
-  }
+  next.succeed(*this);
   *this = std::move(next);
+}
+
+void Multirotor::remake(const Surroundings& surroundings) {
+  Multirotor next(tuning_, rotors_, body_, surroundings);
+  next.succeed(*this);
+  *this = std::move(next);
+}
+
+/// Takes the place of `former`.
+void Multirotor::succeed(const Multirotor& former) {
+  filter = former.filter, state_ = former.state_;
+  if (rotors() == former.rotors()) return;
+  start_anew();
+  state_.failed &= (1u << rotors()) - 1;
+  state_.holds_height = former.state_.holds_height, state_.height = former.state_.height;
 }
 
 void Multirotor::fail(int rotor, bool stands) {

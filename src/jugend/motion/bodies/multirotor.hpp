@@ -11,6 +11,7 @@
 #include <jugend/base/units.hpp>
 #include <jugend/motion/bodies/rotors.hpp>
 #include <jugend/motion/bodies/wind.hpp>
+#include <jugend/motion/port/makings.hpp>
 #include <jugend/motion/port/surroundings.hpp>
 #include <vector>
 
@@ -52,6 +53,10 @@ struct MultirotorTuning {
   WindTuning wind;
 };
 const Tunables& multirotor_tunables();
+template <>
+struct TunablesOf<MultirotorTuning> {
+  static const Tunables& list() { return multirotor_tunables(); }
+};
 /// Throws InputError for numbers out of range.
 void check(const MultirotorTuning& tuning);
 /// The ring of rotors that a tuning describes, for a body of `weight` N.
@@ -114,6 +119,8 @@ class Multirotor {
   void fail(int rotor, bool stands = true);
 
   BodyId body() const { return body_; }
+  /// Its body goes by another name from now on: the same one in a world that was read from bytes.
+  void set_body(BodyId body) { body_ = body; }
   const MultirotorState& state() const { return state_; }
   void restore(const MultirotorState& state) { state_ = state; }
   /// As if it were new where its body is now, its rotors turning as they hover; what has failed stays so.
@@ -121,6 +128,9 @@ class Multirotor {
   /// Other numbers from the next tick on. Its state stays; with another number of rotors they start anew. The tuning's
   /// rotors take the place of rotors of their own. Throws InputError as the constructor does: then nothing has changed.
   void set_tuning(const MultirotorTuning& tuning, const Surroundings& surroundings);
+  const Makings& makings() const { return makings_; }
+  void remake(
+      const Surroundings& surroundings);  ///< anew, as set_tuning() does, with the tuning and rotors that it has
   const MultirotorTuning& tuning() const { return tuning_; }
   int rotors() const { return mix_.count(); }
   const RotorTuning& rotor(int i) const { return rotors_[static_cast<std::size_t>(i)]; }
@@ -140,7 +150,9 @@ class Multirotor {
   double aim(const Thrusts& wanted, double left, Thrusts& goal) const;
   Wrench thrust(const Thrusts& goal, double more, double left, Thrusts& to);
   double ground_effect(const Tick& tick, const Surroundings& surroundings) const;
+  void succeed(const Multirotor& former);
   MultirotorTuning tuning_;
+  Makings makings_;
   std::vector<RotorTuning> rotors_;
   std::vector<Vec3> directions_;  // theirs, unit
   RotorMix mix_;

@@ -27,6 +27,10 @@ struct RollerTuning {
   double buffer = 0.1, coyote_time = 0.08, lockout = 0.12;  ///< s, as of any jump
 };
 const Tunables& roller_tunables();
+template <>
+struct TunablesOf<RollerTuning> {
+  static const Tunables& list() { return roller_tunables(); }
+};
 /// Throws InputError for numbers out of range.
 void check(const RollerTuning& tuning);
 
@@ -77,6 +81,8 @@ class Roller {
   void settle(const Surroundings& surroundings, double dt);
 
   BodyId body() const { return body_; }
+  /// Its body goes by another name from now on: the same one in a world that was read from bytes.
+  void set_body(BodyId body) { body_ = body; }
   const RollerState& state() const { return state_; }
   void restore(const RollerState& state) { state_ = state; }
   /// Other numbers from the next tick on; its state stays, and its radius is its body's. Throws InputError as check()

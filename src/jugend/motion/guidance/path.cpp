@@ -13,7 +13,7 @@ constexpr int pieces = 64;  // of a smooth segment: its length is right to about
 }  // namespace
 
 Path::Path(std::span<const Vec3> points, bool smooth, bool closed)
-    : points_(points.begin(), points.end()), closed_(closed) {
+    : points_(points.begin(), points.end()), smooth_(smooth), closed_(closed) {
   if (points_.size() < 2)
     throw InputError({{}, "path.points", fmt::format("{} points", points_.size()), "2 points or more", {}});
   const std::size_t segments = points_.size() - (closed ? 0 : 1);

@@ -16,6 +16,8 @@ class Path {
 
   double length() const { return at_.back(); }  ///< m
   bool closed() const { return closed_; }
+  bool smooth() const { return smooth_; }
+  std::span<const Vec3> points() const { return points_; }
   /// The place `s` m along it; s is held within 0 and length(), or wraps where the path is closed.
   Vec3 at(double s) const;
   /// The direction there, unit; round a corner of a straight path it turns within `blend` m on either side.
@@ -27,7 +29,7 @@ class Path {
   Vec3 spline(std::size_t segment, double u) const;
   std::vector<Vec3> points_, nodes_;
   std::vector<double> at_, stops_;  // m along it, of nodes and of points
-  bool closed_;
+  bool smooth_, closed_;
 };
 
 }  // namespace jugend

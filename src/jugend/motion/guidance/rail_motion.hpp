@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <jugend/base/fields.hpp>
 #include <jugend/motion/guidance/path.hpp>
 #include <optional>
 
@@ -20,8 +21,16 @@ struct RailMotionTuning {
   bool turn_along = false;   ///< heads where the path goes, level
   double turn_blend = 0.5;   ///< m before and after a corner in which it turns
   double turn_rate = 0;      ///< rad/s about the up axis (y) on top of that, while it is on its way
-};
 
+  static constexpr auto fields() {
+    using T = RailMotionTuning;
+    return std::tuple(Field{"speed", &T::speed}, Field{"duration", &T::duration}, Field{"run", &T::run},
+                      Field{"ease", &T::ease}, Field{"dwell", &T::dwell}, Field{"every_point", &T::every_point},
+                      Field{"phase", &T::phase}, Field{"turn_along", &T::turn_along},
+                      Field{"turn_blend", &T::turn_blend}, Field{"turn_rate", &T::turn_rate});
+  }
+};
+static_assert(all_fields_listed<RailMotionTuning>);
 /// Throws InputError for numbers that are not finite or out of range.
 void check(const RailMotionTuning& tuning);
 

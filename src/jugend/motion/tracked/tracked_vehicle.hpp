@@ -33,6 +33,10 @@ struct TrackedTuning {
   TrackedTuning();
 };
 const Tunables& tracked_tunables();
+template <>
+struct TunablesOf<TrackedTuning> {
+  static const Tunables& list() { return tracked_tunables(); }
+};
 /// Throws InputError for numbers out of range.
 void check(const TrackedTuning& tuning);
 
@@ -56,6 +60,7 @@ class TrackedVehicle {
   void step(const TrackedIntent& intent, Surroundings& surroundings, double dt);
 
   BodyId body() const { return wheels_.body(); }
+  void set_body(BodyId body) { wheels_.set_body(body); }  ///< as Vehicle's
   const TrackedTuning& tuning() const { return tuning_; }
   /// What carries it; its wheels are in pairs from front to back, left before right.
   const Vehicle& wheels() const { return wheels_; }
@@ -64,6 +69,8 @@ class TrackedVehicle {
   /// As Vehicle's.
   void start_anew() { wheels_.start_anew(); }
   void set_tuning(const TrackedTuning& tuning, const Surroundings& surroundings);
+  const Makings& makings() const { return wheels_.makings(); }
+  void remake(const Surroundings& surroundings) { set_tuning(TrackedTuning(tuning_), surroundings); }
   /// m/s of a track over its wheels: -1 left, 1 right.
   double track_speed(int side) const;
   void set_filter(const Filter& filter) { wheels_.filter = filter; }  ///< bodies that it senses

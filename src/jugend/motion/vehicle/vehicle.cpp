@@ -150,7 +150,11 @@ Vehicle::Vehicle(const VehicleTuning& tuning, BodyId body, const Surroundings& s
 
 Vehicle::Vehicle(const VehicleTuning& tuning, std::span<const WheelTuning> wheels, BodyId body,
                  const Surroundings& surroundings, const std::optional<TrackDrive>& tracks)
-    : tuning_(tuning), wheels_(wheels.begin(), wheels.end()), tracks_(tracks), body_(body) {
+    : tuning_(tuning),
+      makings_(makings_of(body, surroundings)),
+      wheels_(wheels.begin(), wheels.end()),
+      tracks_(tracks),
+      body_(body) {
   check(tuning);
   if (wheels.size() < 2 || wheels.size() > most_wheels)
     throw InputError(
@@ -232,6 +236,12 @@ void Vehicle::succeed(const Vehicle& former) {
 
 void Vehicle::set_tuning(const VehicleTuning& tuning, const Surroundings& surroundings) {
   Vehicle next(tuning, body_, surroundings);
+  next.succeed(*this);
+  *this = std::move(next);
+}
+
+void Vehicle::remake(const Surroundings& surroundings) {
+  Vehicle next(tuning_, wheels_, body_, surroundings, tracks_);
   next.succeed(*this);
   *this = std::move(next);
 }

@@ -16,6 +16,7 @@
 #include <jugend/base/fields.hpp>
 #include <jugend/base/inline_list.hpp>
 #include <jugend/base/tunable.hpp>
+#include <jugend/motion/port/makings.hpp>
 #include <jugend/motion/port/surroundings.hpp>
 #include <jugend/motion/vehicle/drivetrain.hpp>
 #include <jugend/motion/vehicle/steering.hpp>
@@ -102,6 +103,10 @@ struct VehicleTuning {
   double along_strut = 0;   ///< direction of the spring's force: 0 the ground's normal, 1 the strut
 };
 const Tunables& vehicle_tunables();
+template <>
+struct TunablesOf<VehicleTuning> {
+  static const Tunables& list() { return vehicle_tunables(); }
+};
 /// Throws InputError for numbers out of range or that do not fit together.
 void check(const VehicleTuning& tuning);
 /// All wheels of the axles, left before right.
@@ -209,6 +214,8 @@ class Vehicle {
   void step(const VehicleIntent& intent, Surroundings& surroundings, double dt);
 
   BodyId body() const { return body_; }
+  /// Its body goes by another name from now on: the same one in a world that was read from bytes.
+  void set_body(BodyId body) { body_ = body; }
   const VehicleState& state() const { return state_; }
   void restore(const VehicleState& state) { state_ = state; }
   /// As if it were new where its body is now: wheels roll as it goes, on springs that are at rest. Its gear stays.
@@ -217,6 +224,9 @@ class Vehicle {
   /// a mass, all wheels start anew, and a gear that there is no more is the highest that there is. Its axles' wheels
   /// take the place of wheels of their own. Throws InputError as the constructor does: then nothing has changed.
   void set_tuning(const VehicleTuning& tuning, const Surroundings& surroundings);
+  const Makings& makings() const { return makings_; }
+  void remake(
+      const Surroundings& surroundings);  ///< anew, as set_tuning() does, with the tuning and wheels that it has
   const VehicleEvents& events() const { return events_; }
   const VehicleTuning& tuning() const { return tuning_; }
   int wheels() const { return static_cast<int>(wheels_.size()); }
@@ -254,6 +264,7 @@ class Vehicle {
   double shaft_per_speed() const;
   double drive_force(double throttle, double fastest, double speed) const;
   VehicleTuning tuning_;
+  Makings makings_;
   std::vector<WheelTuning> wheels_;
   std::vector<Part> parts_;
   std::shared_ptr<WheelTable> table_;              // the same, as a tick reads it: four wheels side by side

@@ -81,6 +81,10 @@ struct WalkerTuning {
 
 /// Every tunable of a walker.
 const Tunables& walker_tunables();
+template <>
+struct TunablesOf<WalkerTuning> {
+  static const Tunables& list() { return walker_tunables(); }
+};
 /// Throws InputError where tunables that are fine one by one do not fit together.
 void check(const WalkerTuning& tuning);
 
@@ -256,6 +260,8 @@ class WalkerBrain {
   /// Its body in the world. A forced walker's moves it; a swept one's only shows it to others, once it is on a stage
   /// (without one nobody sees it).
   BodyId body() const { return body_; }
+  /// Its body goes by another name from now on: the same one in a world that was read from bytes.
+  void set_body(BodyId body) { body_ = body; }
   Filter filter;                ///< bodies that it touches and stands on; its own and its tuning's `meeting` are minded
   std::uint32_t stompable = 0;  ///< layers of bodies that it bounces off when it falls on to them
   std::uint32_t dangers = 0;    ///< layers of bodies whose touch is a hit, unless it stomps them

@@ -24,6 +24,10 @@ struct ForcedTuning {
   LegsTuning legs;
 };
 const Tunables& forced_tunables();  ///< a walker's, and the legs'
+template <>
+struct TunablesOf<ForcedTuning> {
+  static const Tunables& list() { return forced_tunables(); }
+};
 /// Throws InputError for numbers out of range, or a clearance that leaves no body.
 void check(const LegsTuning& legs, const WalkerTuning& walker);
 
@@ -44,6 +48,9 @@ class ForcedWalker : public WalkerBrain {
   /// Other numbers from the next tick on; its state stays, what it is doing goes on by them. Its body's shape and mass
   /// are for who made it; the stage fits them. Throws InputError as the checks do: then nothing has changed.
   void set_tuning(const WalkerTuning& tuning, const Surroundings&) { check(legs_, tuning), tuning_ = tuning; }
+  void set_tuning(const ForcedTuning& all, const Surroundings&) {
+    check(all.legs, all.walker), tuning_ = all.walker, legs_ = all.legs;
+  }
   void set_tuning(const LegsTuning& legs, const Surroundings&) { check(legs, tuning_), legs_ = legs; }
   /// One tick, before the surroundings move: reads what physics made of the body, and adds forces and impulses.
   void step(const WalkerIntent& intent, Surroundings& surroundings, double dt);
@@ -56,6 +63,7 @@ class ForcedWalker : public WalkerBrain {
   double middle() const;
   double height() const;  ///< m, sole to crown, as it stands or crouches
   const LegsTuning& legs() const { return legs_; }
+  ForcedTuning whole_tuning() const { return {tuning_, legs_}; }
 
  private:
   struct Body;  // detail/forced_body.hpp

@@ -31,7 +31,7 @@ class Walker : public WalkerBrain {
 
   /// From now on others see it by this body: a proxy on walker_layer::swept that weighs as much. Who has a world of
   /// bodies puts one where the walker is after each tick, and hands on what it was pushed by; the stage does.
-  void show_as(BodyId body) { body_ = body; }
+  void show_as(BodyId body) { set_body(body); }
 
  private:
   struct Body;  // detail/swept_body.hpp

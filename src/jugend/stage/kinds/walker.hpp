@@ -58,7 +58,7 @@ struct KindOf<Walker> {
 
 struct ForcedWalkerKind : AnyWalkerKind {
   using Controller = ForcedWalker;
-  using Tunings = std::tuple<WalkerTuning, LegsTuning>;
+  using Tunings = std::tuple<ForcedTuning, WalkerTuning, LegsTuning>;
   static constexpr std::string_view name = "forced";
   static void place(ForcedWalker& walker, const Placement& there, World& world);
   static void retuned(ForcedWalker& walker, World& world);

@@ -2,17 +2,18 @@
 #pragma once
 
 #include <algorithm>
+#include <array>
+#include <jugend/base/fields.hpp>
 #include <jugend/base/sym3.hpp>
 #include <jugend/shape/dynamic_tree.hpp>
 #include <jugend/world/body.hpp>
+#include <jugend/world/detail/pair_index.hpp>
 #include <jugend/world/joint.hpp>
 #include <span>
 #include <type_traits>
 #include <vector>
 
 namespace jugend::world_state {
-
-inline constexpr std::uint32_t none = ~0u;
 
 struct Body {
   Pose pose, before;                 // of the shape's origin; now, and one tick earlier
@@ -44,6 +45,27 @@ struct Body {
   bool alive = false, asleep = false, has_own_gravity = false, has_one_way = false, sensor = false, reports = false,
        can_sleep = true, buoyant = true,
        held = false;  // a dynamic body that stands as a kinematic one meanwhile
+  static constexpr auto fields() {
+    return std::tuple(
+        Field{"pose", &Body::pose}, Field{"before", &Body::before}, Field{"centre", &Body::centre},
+        Field{"velocity", &Body::velocity}, Field{"spin", &Body::spin}, Field{"local_centre", &Body::local_centre},
+        Field{"moments", &Body::moments}, Field{"principal", &Body::principal}, Field{"mass", &Body::mass},
+        Field{"force", &Body::force}, Field{"torque", &Body::torque}, Field{"steady_force", &Body::steady_force},
+        Field{"steady_torque", &Body::steady_torque}, Field{"held_velocity", &Body::held_velocity},
+        Field{"held_spin", &Body::held_spin}, Field{"given", &Body::given},
+        Field{"linear_damping", &Body::linear_damping}, Field{"angular_damping", &Body::angular_damping},
+        Field{"speed_limit", &Body::speed_limit}, Field{"spin_limit", &Body::spin_limit},
+        Field{"gravity_scale", &Body::gravity_scale}, Field{"water_drag", &Body::water_drag},
+        Field{"own_gravity", &Body::own_gravity}, Field{"one_way", &Body::one_way}, Field{"surface", &Body::surface},
+        Field{"volume", &Body::volume}, Field{"inner", &Body::inner}, Field{"reach", &Body::reach},
+        Field{"still_for", &Body::still_for}, Field{"layers", &Body::layers}, Field{"meets", &Body::meets},
+        Field{"group", &Body::group}, Field{"generation", &Body::generation}, Field{"shape", &Body::shape},
+        Field{"name", &Body::name}, Field{"leaf", &Body::leaf}, Field{"next_asleep", &Body::next_asleep},
+        Field{"solver", &Body::solver}, Field{"kind", &Body::kind}, Field{"locks", &Body::locks},
+        Field{"alive", &Body::alive}, Field{"asleep", &Body::asleep}, Field{"has_own_gravity", &Body::has_own_gravity},
+        Field{"has_one_way", &Body::has_one_way}, Field{"sensor", &Body::sensor}, Field{"reports", &Body::reports},
+        Field{"can_sleep", &Body::can_sleep}, Field{"buoyant", &Body::buoyant}, Field{"held", &Body::held});
+  }
   bool dynamic() const { return kind == BodyKind::dynamic; }
   bool awake() const { return dynamic() && !asleep; }
   /// So much harder to turn about one axis than about another that a small turn changes how heavy it is at a point.
@@ -54,6 +76,7 @@ struct Body {
   bool has_mass() const { return dynamic() || kind == BodyKind::proxy; }
   bool moving() const { return kind == BodyKind::kinematic && (velocity != Vec3{} || spin != Vec3{}); }
 };
+static_assert(all_fields_listed<Body>);
 
 /// The inverse of an inertia for the turns that are free; nothing for those that are locked.
 constexpr Sym3 inverse_of_free(Sym3 m, std::uint8_t locks) {
@@ -96,21 +119,35 @@ struct ContactPoint {
   Vec3 warm_friction;
   std::uint32_t feature = 0;
   std::uint32_t part = 0;
+  static constexpr auto fields() {
+    return std::tuple(Field{"point", &ContactPoint::point}, Field{"lever_a", &ContactPoint::lever_a},
+                      Field{"lever_b", &ContactPoint::lever_b}, Field{"local", &ContactPoint::local},
+                      Field{"separation", &ContactPoint::separation}, Field{"force", &ContactPoint::force},
+                      Field{"friction", &ContactPoint::friction}, Field{"warm_force", &ContactPoint::warm_force},
+                      Field{"warm_friction", &ContactPoint::warm_friction}, Field{"feature", &ContactPoint::feature},
+                      Field{"part", &ContactPoint::part});
+  }
 };
+static_assert(all_fields_listed<ContactPoint>);
 
 struct Contact {
   Vec3 normal;  // from b to a
   std::uint32_t count = 0;
   bool ahead = false;  // found where the bodies will touch, not where they are
-  ContactPoint points[4];
-  std::span<const ContactPoint> places() const { return {points, count}; }
+  std::array<ContactPoint, 4> points;
+  static constexpr auto fields() {
+    return std::tuple(Field{"normal", &Contact::normal}, Field{"count", &Contact::count},
+                      Field{"ahead", &Contact::ahead}, Field{"points", &Contact::points});
+  }
+  std::span<const ContactPoint> places() const { return {points.data(), count}; }
   /// Adds a force (N) on a to those told of its points, in equal shares.
   void spread(const Vec3& more) {
     const double push = std::max(0.0, dot(more, normal));
-    for (ContactPoint& p : std::span(points, count))
+    for (ContactPoint& p : std::span(points).first(count))
       p.force += push / count, p.friction += (more - normal * push) / count;
   }
 };
+static_assert(all_fields_listed<Contact>);
 
 /// Two bodies whose boxes in the tree meet.
 struct Pair {
@@ -130,9 +167,20 @@ struct Pair {
   std::uint32_t event = none;  // of this tick, which tells its impulse
   double impulse = 0;          // N s along the normals in this tick
   Vec3 told, told_at;          // N on a in the tick's earlier steps, summed, and the middle of where it acted last
+  static constexpr auto fields() {
+    return std::tuple(Field{"a", &Pair::a}, Field{"b", &Pair::b}, Field{"first", &Pair::first},
+                      Field{"capacity", &Pair::capacity}, Field{"count", &Pair::count},
+                      Field{"ignored", &Pair::ignored}, Field{"touching", &Pair::touching}, Field{"deep", &Pair::deep},
+                      Field{"was_touching", &Pair::was_touching}, Field{"sensor", &Pair::sensor},
+                      Field{"one_way", &Pair::one_way}, Field{"passing", &Pair::passing}, Field{"lost", &Pair::lost},
+                      Field{"watched", &Pair::watched}, Field{"clear", &Pair::clear},
+                      Field{"approach", &Pair::approach}, Field{"event", &Pair::event},
+                      Field{"impulse", &Pair::impulse}, Field{"told", &Pair::told}, Field{"told_at", &Pair::told_at});
+  }
   /// What the solver makes of it: one that is only watched may come to touch.
   std::uint32_t rows() const { return watched ? std::max<std::uint32_t>(count, 1) : count; }
 };
+static_assert(all_fields_listed<Pair>);
 
 struct Joint {
   JointKind kind{};
@@ -156,82 +204,38 @@ struct Joint {
   // The same at its end, for the next to start from.
   Vec3 warm_force, warm_torque;
   double warm_limit = 0, warm_motor = 0, warm_spring = 0, warm_cone = 0;
+  static constexpr auto fields() {
+    return std::tuple(Field{"kind", &Joint::kind}, Field{"alive", &Joint::alive}, Field{"collide", &Joint::collide},
+                      Field{"generation", &Joint::generation}, Field{"a", &Joint::a}, Field{"b", &Joint::b},
+                      Field{"anchor_a", &Joint::anchor_a}, Field{"anchor_b", &Joint::anchor_b},
+                      Field{"frame_a", &Joint::frame_a}, Field{"frame_b", &Joint::frame_b},
+                      Field{"over_a", &Joint::over_a}, Field{"over_b", &Joint::over_b}, Field{"ratio", &Joint::ratio},
+                      Field{"low", &Joint::low}, Field{"high", &Joint::high}, Field{"cone", &Joint::cone},
+                      Field{"motor_speed", &Joint::motor_speed}, Field{"motor_limit", &Joint::motor_limit},
+                      Field{"stiffness", &Joint::stiffness}, Field{"damping", &Joint::damping},
+                      Field{"rest", &Joint::rest}, Field{"break_force", &Joint::break_force},
+                      Field{"break_torque", &Joint::break_torque}, Field{"turns", &Joint::turns},
+                      Field{"angle", &Joint::angle}, Field{"name", &Joint::name}, Field{"force", &Joint::force},
+                      Field{"torque", &Joint::torque}, Field{"axial", &Joint::axial}, Field{"told_in", &Joint::told_in},
+                      Field{"limit_force", &Joint::limit_force}, Field{"motor_force", &Joint::motor_force},
+                      Field{"spring_force", &Joint::spring_force}, Field{"cone_force", &Joint::cone_force},
+                      Field{"warm_force", &Joint::warm_force}, Field{"warm_torque", &Joint::warm_torque},
+                      Field{"warm_limit", &Joint::warm_limit}, Field{"warm_motor", &Joint::warm_motor},
+                      Field{"warm_spring", &Joint::warm_spring}, Field{"warm_cone", &Joint::warm_cone});
+  }
 };
+static_assert(all_fields_listed<Joint>);
 
 struct Group {
   std::uint32_t id = 0;
   GroupRule rule;
+  static constexpr auto fields() { return std::tuple(Field{"id", &Group::id}, Field{"rule", &Group::rule}); }
 };
+static_assert(all_fields_listed<Group>);
 
 static_assert(std::is_trivially_copyable_v<Body> && std::is_trivially_copyable_v<Pair> &&
               std::is_trivially_copyable_v<Contact> && std::is_trivially_copyable_v<Joint> &&
               std::is_trivially_copyable_v<ContactEvent> && std::is_trivially_copyable_v<Group>);
-
-/// Pairs by their bodies: open addressing, so that a copy of the array is a copy of the table.
-class PairIndex {
- public:
-  /// The pair's place, or none.
-  std::uint32_t find(std::uint32_t a, std::uint32_t b) const {
-    if (slots_.empty()) return none;
-    for (std::size_t i = start(key(a, b));; i = (i + 1) & (slots_.size() - 1)) {
-      if (slots_[i].key == key(a, b)) return slots_[i].place;
-      if (slots_[i].key == empty) return none;
-    }
-  }
-  void set(std::uint32_t a, std::uint32_t b, std::uint32_t place) {
-    if (2 * (used_ + 1) > slots_.size()) grow();
-    for (std::size_t i = start(key(a, b));; i = (i + 1) & (slots_.size() - 1)) {
-      if (slots_[i].key == empty) slots_[i].key = key(a, b), ++used_;
-      if (slots_[i].key == key(a, b)) {
-        slots_[i].place = place;
-        return;
-      }
-    }
-  }
-  void erase(std::uint32_t a, std::uint32_t b) {
-    if (slots_.empty()) return;
-    const std::size_t mask = slots_.size() - 1;
-    std::size_t hole = start(key(a, b));
-    while (slots_[hole].key != key(a, b)) {
-      if (slots_[hole].key == empty) return;
-      hole = (hole + 1) & mask;
-    }
-    // Those behind it that a search would miss across the hole move up (Knuth, TAOCP 3, 6.4, algorithm R).
-    for (std::size_t i = (hole + 1) & mask; slots_[i].key != empty; i = (i + 1) & mask) {
-      const std::size_t home = start(slots_[i].key);
-      if (((i - home) & mask) >= ((i - hole) & mask)) slots_[hole] = slots_[i], hole = i;
-    }
-    slots_[hole].key = empty;
-    --used_;
-  }
-
- private:
-  friend struct State;
-  static constexpr std::uint64_t empty = ~0ull;
-  struct Slot {
-    std::uint64_t key = empty;
-    std::uint64_t place = 0;
-  };
-  static std::uint64_t key(std::uint32_t a, std::uint32_t b) {
-    return a < b ? std::uint64_t{a} << 32 | b : std::uint64_t{b} << 32 | a;
-  }
-  std::size_t start(std::uint64_t k) const {
-    k = (k ^ (k >> 31)) * 0x7fb5d329728ea185ull;
-    return (k ^ (k >> 29)) & (slots_.size() - 1);
-  }
-  void grow() {
-    std::vector<Slot> old(std::max<std::size_t>(64, slots_.size() * 2));
-    old.swap(slots_);
-    used_ = 0;
-    for (const Slot& s : old) {
-      if (s.key != empty)
-        set(static_cast<std::uint32_t>(s.key >> 32), static_cast<std::uint32_t>(s.key),
-            static_cast<std::uint32_t>(s.place));
-    }
-  }
-  std::vector<Slot> slots_;
-  std::uint64_t used_ = 0;
-};
 
 struct State {
   std::vector<Body> bodies;
@@ -254,11 +258,16 @@ struct State {
   /// visit(array) for each array, visit(number) for each number.
   template <class Self, class Visit>
   static void each(Self& s, Visit&& visit) {
+    each_but_index(s, visit);
+    visit(s.pair_index.slots_), visit(s.pair_index.used_);
+  }
+  /// Without the index of pairs, which follows from them.
+  template <class Self, class Visit>
+  static void each_but_index(Self& s, Visit&& visit) {
     visit(s.bodies), visit(s.free_bodies), visit(s.awake), visit(s.kinematic);
     s.tree.each_array(visit);
-    visit(s.pairs), visit(s.pair_index.slots_), visit(s.contacts), visit(s.free_single), visit(s.free_block);
-    visit(s.joints), visit(s.free_joints), visit(s.groups);
-    visit(s.pair_index.used_), visit(s.steps), visit(s.alive);
+    visit(s.pairs), visit(s.contacts), visit(s.free_single), visit(s.free_block);
+    visit(s.joints), visit(s.free_joints), visit(s.groups), visit(s.steps), visit(s.alive);
   }
 
   double lift_of(std::uint32_t group) const {

@@ -38,14 +38,15 @@ class RayBatch {
 /// Rays under a wheel along its way.
 struct RayRow {
   std::size_t wheel;
-  Vec3 off;                                                // m from the wheel's middle
-  std::size_t steps;                                       // rays down beside the first
-  std::array<std::optional<Hit>, most_ahead + 1> down;     // [0]: straight down from the mount
-  std::array<bool, 2> looked_low, looked_further;          // which of the next two were asked
-  std::array<std::optional<Hit>, 2> low;                   // low over the ground, before the wheel and behind it
-  std::array<std::optional<Hit>, 2> further;               // down where the mount comes to; where the wheel reaches
-  std::array<std::optional<Hit>, 3> around;  // where the first met nothing: behind, before, and along the bottom of reach
-  bool plane, level, falls, up_before, up_behind;          // what the ground is, as far as the first two rays tell
+  Vec3 off;                                             // m from the wheel's middle
+  std::size_t steps;                                    // rays down beside the first
+  std::array<std::optional<Hit>, most_ahead + 1> down;  // [0]: straight down from the mount
+  std::array<bool, 2> looked_low, looked_further;       // which of the next two were asked
+  std::array<std::optional<Hit>, 2> low;                // low over the ground, before the wheel and behind it
+  std::array<std::optional<Hit>, 2> further;            // down where the mount comes to; where the wheel reaches
+  std::array<std::optional<Hit>, 3>
+      around;  // where the first met nothing: behind, before, and along the bottom of reach
+  bool plane, level, falls, up_before, up_behind;  // what the ground is, as far as the first two rays tell
   GroundForm form;
 };
 

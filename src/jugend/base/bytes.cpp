@@ -1,0 +1,54 @@
+#include <fmt/format.h>
+
+#include <jugend/base/bytes.hpp>
+#include <jugend/base/error.hpp>
+
+namespace jugend {
+namespace {
+
+constexpr std::string_view mark = "jugend-bytes-1";
+
+std::uint64_t check_sum(std::span<const std::byte> bytes) {
+  StateHash hash;
+  hash.add(std::uint64_t{bytes.size()});
+  ByteReader in(bytes);
+  while (in.left() >= 8) hash.add(in.word(8));
+  if (in.left() > 0) hash.add(in.word(in.left()));
+  return hash.value();
+}
+
+[[noreturn]] void refuse(std::string_view what, std::string found, std::string wanted) {
+  throw InputError({{}, std::string(what), std::move(found), std::move(wanted), {}});
+}
+
+}  // namespace
+
+std::vector<std::byte> sealed(std::string_view what, std::uint64_t layout, std::span<const std::byte> content) {
+  ByteWriter out;
+  pass(out, mark), pass(out, what), pass(out, layout);
+  out.word(content.size(), 8), out.all_of(content);
+  out.word(check_sum(out.bytes()), 8);
+  return out.bytes();
+}
+
+std::span<const std::byte> opened(std::string_view what, std::uint64_t layout, std::span<const std::byte> bytes) {
+  ByteReader in(bytes);
+  std::string begins, holds;
+  std::uint64_t laid_out = 0;
+  pass(in, begins);
+  if (!in.ok() || begins != mark)
+    refuse(what, fmt::format("{} bytes that do not begin as such", bytes.size()), "bytes that this library wrote");
+  pass(in, holds), pass(in, laid_out);
+  const std::span<const std::byte> content = in.take(in.word(8));
+  if (!in.ok() || in.left() != 8)
+    refuse(what, fmt::format("{} bytes, cut short or with more behind", bytes.size()), "all that was written");
+  if (in.word(8) != check_sum(bytes.first(bytes.size() - 8)))
+    refuse(what, "bytes whose check sum is not theirs", "bytes as they were written");
+  if (holds != what) refuse(what, fmt::format("bytes of a {}", holds), fmt::format("those of a {}", what));
+  if (laid_out != layout)
+    refuse(what, "bytes of another version of the library, or of other kinds",
+           "those of a program built from the same sources");
+  return content;
+}
+
+}  // namespace jugend

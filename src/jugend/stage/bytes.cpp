@@ -1,0 +1,149 @@
+// A stage as bytes, and a snapshot from them.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <jugend/base/bytes.hpp>
+#include <jugend/base/error.hpp>
+#include <jugend/stage/stage.hpp>
+#include <utility>
+
+namespace jugend {
+namespace {
+
+constexpr std::string_view what = "stage";
+constexpr const char* as_written = "bytes as they were written";
+
+[[noreturn]] void refuse(std::string found, std::string wanted) {
+  throw InputError({{}, std::string(what), std::move(found), std::move(wanted), {}});
+}
+
+/// Of one place for an actor; `name` is empty where nobody is.
+struct Record {
+  std::uint32_t generation = 0;
+  std::string name, kind;
+  std::uint64_t layout = 0;
+  BodyId body;
+  Vec3 before;
+  bool paused = false;
+  std::vector<std::byte> content;
+
+  static constexpr auto fields() {
+    return std::tuple(Field{"generation", &Record::generation}, Field{"name", &Record::name},
+                      Field{"kind", &Record::kind}, Field{"layout", &Record::layout}, Field{"body", &Record::body},
+                      Field{"before", &Record::before}, Field{"paused", &Record::paused},
+                      Field{"content", &Record::content});
+  }
+};
+static_assert(all_fields_listed<Record>);
+
+struct RailRecord {
+  BodyId body;
+  Pose start;
+  std::vector<Vec3> points;
+  bool smooth = false, closed = false;
+  RailMotionTuning tuning;
+
+  static constexpr auto fields() {
+    return std::tuple(Field{"body", &RailRecord::body}, Field{"start", &RailRecord::start},
+                      Field{"points", &RailRecord::points}, Field{"smooth", &RailRecord::smooth},
+                      Field{"closed", &RailRecord::closed}, Field{"tuning", &RailRecord::tuning});
+  }
+};
+static_assert(all_fields_listed<RailRecord>);
+
+struct Scene {
+  std::vector<std::byte> world;
+  std::vector<Record> slots;
+  std::vector<std::uint32_t> order;
+  std::vector<RailRecord> rails;
+  std::uint64_t ticks = 0;
+  double now = 0;
+
+  static constexpr auto fields() {
+    return std::tuple(Field{"world", &Scene::world}, Field{"slots", &Scene::slots}, Field{"order", &Scene::order},
+                      Field{"rails", &Scene::rails}, Field{"ticks", &Scene::ticks}, Field{"now", &Scene::now});
+  }
+};
+static_assert(all_fields_listed<Scene>);
+
+Shared<const Rail> rail_of(const RailRecord& record, const World& world) {
+  if (!world.alive(record.body) || record.tuning.run > RailMotionRun::there_and_back)
+    refuse("bytes with rails of a body that is not there", as_written);
+  return Shared<const Rail>(Shared<Rail>::make(
+      Rail{record.body, RailMotion(Path(record.points, record.smooth, record.closed), record.tuning), record.start}));
+}
+
+}  // namespace
+
+std::vector<std::byte> Stage::to_bytes() const {
+  Scene scene;
+  scene.world = world.to_bytes(), scene.order = order_, scene.ticks = ticks_, scene.now = now_;
+  for (const Slot& slot : slots_) {
+    Record& record = scene.slots.emplace_back();
+    record.generation = slot.generation;
+    if (!slot.actor) continue;
+    const Actor& actor = *slot.actor;
+    ByteWriter content;
+    actor.write(content);
+    record = {slot.generation, actor.name(),   std::string(actor.kind()), actor.layout(),
+              actor.body(),    actor.before(), actor.paused(),            content.bytes()};
+  }
+  for (const auto& rail : rails_) {
+    const Path& path = rail->motion.path();
+    scene.rails.push_back({rail->body,
+                           rail->start,
+                           {path.points().begin(), path.points().end()},
+                           path.smooth(),
+                           path.closed(),
+                           rail->motion.tuning()});
+  }
+  ByteWriter out;
+  pass(out, scene);
+  return sealed(what, layout_of<Scene>(), out.bytes());
+}
+
+StageSnapshot Stage::from_bytes(std::span<const std::byte> bytes, std::span<const Shape> more) const {
+  ByteReader in(opened(what, layout_of<Scene>(), bytes));
+  Scene scene;
+  pass(in, scene);
+  const auto is_there = [&](std::uint32_t slot) { return slot < scene.slots.size() && !scene.slots[slot].name.empty(); };
+  std::vector<std::uint32_t> order = scene.order;
+  std::ranges::sort(order);
+  if (!in.ok() || in.left() > 0 || !std::ranges::all_of(order, is_there) ||
+      std::ranges::adjacent_find(order) != order.end())
+    refuse("bytes that fit together in no scene", as_written);
+
+  World there = world.from_bytes(scene.world, more);
+  StageSnapshot snapshot;
+  there.save(snapshot.world_);
+  snapshot.order_ = scene.order, snapshot.ticks_ = scene.ticks, snapshot.now_ = scene.now;
+  for (const RailRecord& rail : scene.rails) snapshot.rails_.push_back(rail_of(rail, there));
+  std::vector<const Actor*> taken;
+  for (const Record& record : scene.slots) {
+    StageSnapshot::Saved& saved = snapshot.slots_.emplace_back();
+    saved.generation = record.generation, saved.at = snapshot.bytes_.size();
+    if (record.name.empty()) continue;
+    const ActorId id = find(record.name);
+    if (!id || find(id)->kind() != record.kind)
+      refuse(fmt::format("bytes of '{}', of kind {}", record.name, record.kind),
+             "an actor of that name and kind for each: add it before they are read");
+    const Shared<Actor>& actor = slots_[id.index].actor;
+    if (record.layout != actor->layout())
+      refuse(fmt::format("bytes of '{}' whose kind has other fields or tunables", record.name),
+             "those of a program built from the same sources");
+    if (std::ranges::count(taken, actor.get()) > 0 || (record.body && !there.alive(record.body)))
+      refuse(fmt::format("bytes with '{}' twice, or without its body", record.name), as_written);
+    taken.push_back(actor.get());
+    // What is made of a tuning depends on the body's mass, which one that is held does not show.
+    if (record.body && there.held(record.body)) there.hold(record.body, false);
+    snapshot.bytes_.resize(saved.at + actor->saved_bytes());
+    ByteReader content(record.content);
+    saved.build = actor->read(content, record.body, there, snapshot.bytes_.data() + saved.at);
+    if (!content.ok() || content.left() > 0)
+      refuse(fmt::format("bytes of '{}' that are no {}'s", record.name, record.kind), as_written);
+    saved.actor = actor, saved.before = record.before, saved.paused = record.paused;
+  }
+  return snapshot;
+}
+
+}  // namespace jugend
