@@ -10,17 +10,17 @@
 namespace jugend::bench {
 void report_elementary_ratios();
 void report_ray_ratios();
+void report_stage_ratios();
 void report_walker_ratios();
 void report_vehicle_ratios();
 void report_world_ratios();
 }  // namespace jugend::bench
 
 int main(int argc, char** argv) {
-  const std::map<std::string, void (*)()> groups{{"elementary", jugend::bench::report_elementary_ratios},
-                                                 {"rays", jugend::bench::report_ray_ratios},
-                                                 {"walkers", jugend::bench::report_walker_ratios},
-                                                 {"vehicles", jugend::bench::report_vehicle_ratios},
-                                                 {"bodies", jugend::bench::report_world_ratios}};
+  const std::map<std::string, void (*)()> groups{
+      {"elementary", jugend::bench::report_elementary_ratios}, {"rays", jugend::bench::report_ray_ratios},
+      {"stage", jugend::bench::report_stage_ratios},           {"walkers", jugend::bench::report_walker_ratios},
+      {"vehicles", jugend::bench::report_vehicle_ratios},      {"bodies", jugend::bench::report_world_ratios}};
   if (argc == 2 && groups.contains(argv[1])) return groups.at(argv[1])(), 0;
   if (argc == 1) {
     for (const auto& group : groups) group.second();

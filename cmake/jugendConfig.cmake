@@ -2,7 +2,7 @@
 include(CMakeFindDependencyMacro)
 find_dependency(Eigen3 3.4)
 find_dependency(fmt)
-find_dependency(TBB)
+find_dependency(Threads)
 find_dependency(TinyGLTF)
 find_dependency(tinyobjloader)
 find_dependency(tomlplusplus)

@@ -123,7 +123,9 @@ struct HovercraftKind : DrivenBodyKind {
   using Controls = HovercraftControls;
   static constexpr std::string_view name = "hovercraft";
   static void listen(Controls&) {}
-  static void step(Hovercraft& craft, const Controls& c, World& world, double dt) { craft.step(c.sail, world, dt); }
+  static void step(Hovercraft& craft, const Controls& c, Surroundings& around, double dt) {
+    craft.step(c.sail, around, dt);
+  }
   static ActorFacts facts(const Hovercraft& craft, const World& world) {
     ActorFacts facts = facts_of_body(craft.body(), world);
     facts.on_ground = craft.state().on_cushion;

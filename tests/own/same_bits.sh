@@ -20,10 +20,10 @@ build() {
   rm -rf "${work:?}/$name" && mkdir "$work/$name"
   ls -S "$work"/units/*.cpp tests/own/state_hash.cpp | xargs -P "$(nproc)" -I{} sh -c '$2 -std=c++20 $3 -ffp-contract=off -Wno-psabi -I. -Isrc \
     -isystem /usr/include/eigen3 -c "$4" -o "$1/$(echo "$4" | tr / _).o"' _ "$work/$name" "$compiler" "$*" {}
-  "$compiler" "$work/$name"/*.o -lfmt -ltbb -o "$work/$name/state_hash"
+  "$compiler" "$work/$name"/*.o -lfmt -pthread -o "$work/$name/state_hash"
 }
 
-g++ -std=c++20 -O2 -ffp-contract=off -Isrc -isystem /usr/include/eigen3 tests/own/state_hash.cpp "$build_folder/libjugend.a" -lfmt -ltbb \
+g++ -std=c++20 -O2 -ffp-contract=off -Isrc -isystem /usr/include/eigen3 tests/own/state_hash.cpp "$build_folder/libjugend.a" -lfmt -pthread \
   -o "$work/own/state_hash"
 build gcc g++ -O0 -DJUGEND_PORTABLE
 "$work/gcc/state_hash" >"$work/gcc/hashes" &  # the slowest: meanwhile clang builds

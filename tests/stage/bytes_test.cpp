@@ -35,7 +35,8 @@ void furnish(Stage& stage) {
                                   {.duration = 5, .run = RailMotionRun::loop}));
   const BodyId crate = world.add({.shape = Box{}, .pose = {{0, 0.5, 4}, {}}, .kind = BodyKind::dynamic});
   const BodyId ball = world.add({.shape = Sphere{0.3}, .pose = {{0, 4, 4}, {}}, .kind = BodyKind::dynamic});
-  world.add(JointPlan{.kind = JointKind::distance, .a = ball, .b = crate, .at = {0, 4, 4}, .at_b = {0, 1, 4}, .high = 4});
+  world.add(
+      JointPlan{.kind = JointKind::distance, .a = ball, .b = crate, .at = {0, 4, 4}, .at_b = {0, 1, 4}, .high = 4});
   world.add_zone({.pose = {{-20, 2, 0}, {}}, .effect = ZoneEffect::scale, .strength = 0.2});
 }
 
@@ -67,7 +68,8 @@ TEST(Bytes, AShowGoesOnElsewhereToTheSameBits) {
     int named = 0;
     for (int round = 0; round < 8; ++round) {
       const int ticks = 1 + static_cast<int>(random.below(40));
-      for (int tick = 0; tick < ticks; ++tick) act(stage, random, seed % 2 ? 40 : 6, known, named), stage.tick(1.0 / 60);
+      for (int tick = 0; tick < ticks; ++tick)
+        act(stage, random, seed % 2 ? 40 : 6, known, named), stage.tick(1.0 / 60);
       const Bytes bytes = stage.to_bytes();
       const auto other = another_with(stage);
       other->restore(other->from_bytes(bytes));
@@ -111,8 +113,7 @@ struct Busy {
     furnish(stage);
     const char* names[] = {"the_a", "the_b", "the_c", "the_d", "the_e", "the_f", "the_g", "the_h"};
     for (const Part part : all_parts)
-      add_part(stage, part, names[static_cast<int>(part)],
-               stance(part, {3.0 * static_cast<int>(part), 0, 0}));
+      add_part(stage, part, names[static_cast<int>(part)], stance(part, {3.0 * static_cast<int>(part), 0, 0}));
     Random random(seed);
     for (int tick = 0; tick < ticks; ++tick) {
       stage.for_each([&](ActorId id, const Actor&) { drive(stage.actor(id), random); });
@@ -222,9 +223,7 @@ std::string words_of(const std::function<void()>& call) {
 TEST(Bytes, OfAnotherMakeAreRefusedInWords) {
   const Busy source;
   const Bytes bytes = source.stage.to_bytes();
-  const auto refusal = [&](Stage& stage, const Bytes& from) {
-    return words_of([&] { stage.from_bytes(from); });
-  };
+  const auto refusal = [&](Stage& stage, const Bytes& from) { return words_of([&] { stage.from_bytes(from); }); };
   Stage empty;
   EXPECT_NE(refusal(empty, bytes).find("hull, compound, mesh"), std::string::npos) << refusal(empty, bytes);
   Stage without;

@@ -120,9 +120,13 @@ class Actor {
   virtual Shared<const ActorBuild> build() const = 0;
   virtual void rebuild(const Shared<const ActorBuild>& build) = 0;
   virtual const char* listen(const World& world) = 0;  // the field of what it was told that is no number
-  virtual void step(World& world, double dt) = 0;
+  virtual bool acts_apart() const = 0;                 // it needs no more than Surroundings in step() and settle()
+  virtual bool acts_first() const = 0;
+  virtual void take(World& world) = 0;
+  virtual void step(Surroundings& around, double dt) = 0;  // a World where it does not act apart
   virtual bool show(World& world, double dt) = 0;
-  virtual void settle(World& world, double dt) = 0;
+  virtual void settle(Surroundings& around, double dt) = 0;
+  virtual void tell(const World& world, double dt) = 0;
   virtual const void* saved_as() const = 0;
   virtual std::size_t saved_bytes() const = 0;
   virtual void save(std::byte* to) const = 0;
@@ -137,10 +141,14 @@ class Actor {
   bool paused_ = false;
 };
 
-/// What a stage needs to know of a kind. The controller has a described, trivially copyable state that can be restored;
+/// What a stage needs to know of a kind. Where step() and settle() take a Surroundings& instead of a World&, actors of
+/// the kind act at once on all threads: all see the world as it was before any of them acted, and what they do to it is
+/// done afterwards in their order. The controller has a described, trivially copyable state that can be restored;
 /// the controls are what input sets between ticks. A kind may have more:
 ///   enter(controller, name, world)       once: it comes on to the stage
 ///   show(controller, world, dt)          others are about to look where it is now
+///   take(controller, world)              what others did to it counts now: before it steps, and before it settles
+///   acts_first                           true: it only pushes others, so it acts before those who drive bodies
 ///   leave(controller, world, with_body)  it goes; its body too, or its body stays
 ///   pause(controller, world, paused)     its time stands still; else its body is held
 ///   place(controller, placement, world)  it is put elsewhere; else its body is, and its state is as if it were new
@@ -281,9 +289,25 @@ class ActorOf final : public Actor, public K::Controls {
     K::listen(controls());
     return refused;
   }
-  void step(World& world, double dt) override { K::step(controller, controls(), world, dt); }
-  void settle(World& world, double dt) override {
-    K::settle(controller, world, dt);
+  static constexpr bool apart = requires(Controller & c, Controls& told, Surroundings& around) {
+    K::step(c, told, around, 0.0), K::settle(c, around, 0.0);
+  };
+  bool acts_apart() const override { return apart; }
+  bool acts_first() const override {
+    return requires { K::acts_first; };
+  }
+  void take(World& world) override {
+    if constexpr (requires { K::take(controller, world); }) K::take(controller, world);
+  }
+  static auto& as_seen(Surroundings& around) {
+    if constexpr (apart)
+      return around;
+    else
+      return static_cast<World&>(around);
+  }
+  void step(Surroundings& around, double dt) override { K::step(controller, controls(), as_seen(around), dt); }
+  void settle(Surroundings& around, double dt) override { K::settle(controller, as_seen(around), dt); }
+  void tell(const World& world, double dt) override {
     events_ = K::events(controller, PastTick{before(), facts(world).position, dt});
     heard_ = {events_.begin(), events_.size()};
   }

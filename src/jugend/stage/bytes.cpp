@@ -85,8 +85,8 @@ std::vector<std::byte> Stage::to_bytes() const {
     const Actor& actor = *slot.actor;
     ByteWriter content;
     actor.write(content);
-    record = {slot.generation, actor.name(),   std::string(actor.kind()), actor.layout(),
-              actor.body(),    actor.before(), actor.paused(),            content.bytes()};
+    record = {slot.generation, actor.name(),   std::string(actor.kind()), actor.layout(), actor.body(), actor.before(),
+              actor.paused(),  content.bytes()};
   }
   for (const auto& rail : rails_) {
     const Path& path = rail->motion.path();
@@ -106,7 +106,9 @@ StageSnapshot Stage::from_bytes(std::span<const std::byte> bytes, std::span<cons
   ByteReader in(opened(what, layout_of<Scene>(), bytes));
   Scene scene;
   pass(in, scene);
-  const auto is_there = [&](std::uint32_t slot) { return slot < scene.slots.size() && !scene.slots[slot].name.empty(); };
+  const auto is_there = [&](std::uint32_t slot) {
+    return slot < scene.slots.size() && !scene.slots[slot].name.empty();
+  };
   std::vector<std::uint32_t> order = scene.order;
   std::ranges::sort(order);
   if (!in.ok() || in.left() > 0 || !std::ranges::all_of(order, is_there) ||

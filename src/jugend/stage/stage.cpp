@@ -22,9 +22,7 @@ ActorId Stage::put(Shared<Actor> actor) {
     throw InputError({{}, actor->name() + ".body", "a body that is not in this world", "one that is", {}});
   actor->let_go(world);
   actor->enter(world);
-  actor->settle(world, 0);  // it looks where it was put: what stands is not falling until the first tick
-  actor->show(world, 0);
-  actor->before_ = actor->facts(world).position;
+  look_round(*actor);
   const auto free = std::ranges::find_if(slots_, [](const Slot& slot) { return !slot.actor; });
   const auto index = static_cast<std::uint32_t>(free - slots_.begin());
   if (free == slots_.end()) slots_.emplace_back();
@@ -32,6 +30,7 @@ ActorId Stage::put(Shared<Actor> actor) {
   order_.push_back(index);
   // Each tells of at most two things a tick: that takes no memory then.
   events_.reserve(2 * slots_.size()), leaving_.reserve(slots_.size());
+  make_room();
   return {index, ++slots_[index].generation};
 }
 
@@ -71,6 +70,21 @@ ActorId Stage::nth(std::size_t n) const {
     if (at++ == n) found = id;
   });
   return found;
+}
+
+/// So that ticks take no memory.
+void Stage::make_room() {
+  acting_.reserve(slots_.size()), done_by_.reserve(slots_.size());
+  while (deeds_.size() * piece < slots_.size()) deeds_.emplace_back().reserve(8 * piece);
+}
+
+/// It looks where it was put: what stands is not falling until the first tick.
+void Stage::look_round(Actor& actor) {
+  actor.take(world);
+  actor.settle(world, 0);
+  actor.tell(world, 0);
+  actor.show(world, 0);
+  actor.before_ = actor.facts(world).position;
 }
 
 void Stage::forget(std::uint32_t slot) {
@@ -119,9 +133,7 @@ void Stage::place(ActorId id, const Placement& there) {
   if (!(std::abs(q.w * q.w + q.x * q.x + q.y * q.y + q.z * q.z - 1) < 1e-6))
     throw InputError({{}, it.name(), "a rotation that is not of unit length", "a unit quaternion", {}});
   it.place(there, world);
-  it.settle(world, 0);
-  it.show(world, 0);
-  it.before_ = it.facts(world).position;
+  look_round(it);
 }
 
 void Stage::retune(ActorId id, const void* tuning, const void* mark) {
@@ -184,7 +196,7 @@ void Stage::tick(double dt) {
       events_.push_back({StageEventKind::intent_refused, {slot, slots_[slot].generation}, &actor, field});
     if (actor.paused_) actor.heard_ = {};
   }
-  each([&](Actor& a) { a.step(world, dt); });
+  act(true, &Actor::step, dt), act(false, &Actor::step, dt);
   world.step(dt);
   ++ticks_;
   now_ += dt;
@@ -195,8 +207,36 @@ void Stage::tick(double dt) {
     again = false;
     each([&](Actor& a) { again |= a.show(world, dt); });
   }
-  each([&](Actor& a) { a.settle(world, dt); });
-  each([&](Actor& a) { a.show(world, dt); });
+  act(true, &Actor::settle, dt), act(false, &Actor::settle, dt);
+  each([&](Actor& a) { a.tell(world, dt), a.show(world, dt); });
+}
+
+/// Those who act apart sense and decide on all threads, and see the world as nobody has changed it yet; what they do is
+/// done afterwards, in their order, and the others act among them.
+void Stage::act(bool first, void (Actor::*how)(Surroundings&, double), double dt) {
+  acting_.clear();
+  for (const std::uint32_t slot : order_) {
+    Actor& actor = *slots_[slot].actor;
+    if (!actor.paused_ && actor.acts_first() == first) acting_.push_back(&actor), actor.take(world);
+  }
+  done_by_.resize(acting_.size());
+  world.workers().over(acting_.size(), piece, [&](std::size_t begin, std::size_t end) {
+    std::vector<Deed>& deeds = deeds_[begin / piece];
+    deeds.clear();
+    Observed around(world, deeds);
+    for (std::size_t i = begin; i < end; ++i) {
+      if (acting_[i]->acts_apart()) (acting_[i]->*how)(around, dt);
+      done_by_[i] = deeds.size();
+    }
+  });
+  for (std::size_t i = 0; i < acting_.size(); ++i) {
+    if (!acting_[i]->acts_apart()) {
+      (acting_[i]->*how)(world, dt);
+      continue;
+    }
+    const std::vector<Deed>& deeds = deeds_[i / piece];
+    for (std::size_t k = i % piece == 0 ? 0 : done_by_[i - 1]; k < done_by_[i]; ++k) carry_out(deeds[k], world);
+  }
 }
 
 Vec3 Stage::drawn_position(ActorId id, double fraction) const {
@@ -235,6 +275,7 @@ void Stage::restore(const StageSnapshot& from) {
     saved.actor->restore(from.bytes_.data() + saved.at);
     saved.actor->before_ = saved.before, saved.actor->paused_ = saved.paused;
   }
+  make_room();
   order_ = from.order_, rails_ = from.rails_;
   ticks_ = from.ticks_, now_ = from.now_;
   events_.clear();

@@ -4,6 +4,7 @@
 #include <cstdint>
 #include <jugend/motion/guidance/rail_motion.hpp>
 #include <jugend/stage/actor.hpp>
+#include <jugend/stage/deeds.hpp>
 #include <vector>
 
 namespace jugend {
@@ -133,8 +134,9 @@ class Stage {
   // Time.
 
   /// One tick: rails lead, intents are read, controllers sense the poses as they are and act, the world moves,
-  /// controllers settle. With dt = 0 nothing changes. Throws InputError, before anything acts, for a dt that
-  /// World::step refuses.
+  /// controllers settle. Those of the library act on all of the world's threads (World::set_threads), with the same
+  /// bits for any number: walkers first, who push others, then those who drive bodies. With dt = 0 nothing changes.
+  /// Throws InputError, before anything acts, for a dt that World::step refuses.
   void tick(double dt);
   std::uint64_t ticks() const { return ticks_; }
   double now() const { return now_; }  ///< s
@@ -173,12 +175,20 @@ class Stage {
   void retune(ActorId id, const void* tuning, const void* mark);
   void drop_bodiless();
   void lead(double dt);
+  void act(bool first, void (Actor::*how)(Surroundings&, double), double dt);
+  void look_round(Actor& actor);
+  void make_room();
 
   std::vector<Slot> slots_;
   std::vector<std::uint32_t> order_;  // of those that act
   std::vector<Shared<const Rail>> rails_;
   std::vector<StageEvent> events_;
   std::vector<Shared<Actor>> leaving_;  // told of in the last tick
+  // Kept from tick to tick only so that they need no new memory.
+  static constexpr std::size_t piece = 8;  // actors that a thread takes at once
+  std::vector<Actor*> acting_;
+  std::vector<std::vector<Deed>> deeds_;  // of each piece
+  std::vector<std::size_t> done_by_;      // up to where a piece's deeds are an actor's and those before it
   std::uint64_t ticks_ = 0;
   double now_ = 0;
 };

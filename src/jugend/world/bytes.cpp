@@ -88,7 +88,8 @@ class Soundness {
   bool holds() const {
     return std::ranges::all_of(s_.bodies, [&](const Body& b) { return body(b); }) && rings_close() &&
            bodies(s_.free_bodies) &&
-           s_.tree.sound(s_.bodies.size(), [&](std::size_t i) { return s_.bodies[i].alive ? s_.bodies[i].leaf : none; }) &&
+           s_.tree.sound(s_.bodies.size(),
+                         [&](std::size_t i) { return s_.bodies[i].alive ? s_.bodies[i].leaf : none; }) &&
            std::ranges::all_of(s_.pairs, [&](const Pair& p) { return pair(p); }) && places(s_.free_single, 1) &&
            places(s_.free_block, State::most_contacts) &&
            std::ranges::all_of(s_.contacts, [](const Contact& c) { return c.count <= c.points.size(); }) &&
@@ -118,7 +119,8 @@ class Soundness {
     std::vector<bool> followed(s_.bodies.size());
     for (const Body& b : s_.bodies) {
       if (!b.alive || b.next_asleep == none) continue;
-      if (!alive(b.next_asleep) || s_.bodies[b.next_asleep].next_asleep == none || followed[b.next_asleep]) return false;
+      if (!alive(b.next_asleep) || s_.bodies[b.next_asleep].next_asleep == none || followed[b.next_asleep])
+        return false;
       followed[b.next_asleep] = true;
     }
     return true;

@@ -20,6 +20,10 @@ const GravityField& World::gravity_field() const { return parts_->field; }
 std::span<const Pool> World::pools() const { return parts_->pools; }
 void World::refilter() { parts_->filters_changed = true; }
 void World::set_threads(int threads) { parts_->workers.set_threads(threads); }
+
+void World::set_jobs(const JobSystem& jobs) { parts_->workers.set_jobs(jobs); }
+
+const Workers& World::workers() const { return parts_->workers; }
 std::span<const ContactEvent> World::events() const { return parts_->events; }
 std::span<const JointEvent> World::broken() const { return parts_->broken; }
 std::size_t World::contact_points() const { return parts_->islands.point_count(); }

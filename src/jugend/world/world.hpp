@@ -11,6 +11,7 @@
 #include <concepts>
 #include <jugend/base/hash.hpp>
 #include <jugend/base/inline_list.hpp>
+#include <jugend/base/workers.hpp>
 #include <jugend/motion/port/surroundings.hpp>
 #include <jugend/world/body.hpp>
 #include <jugend/world/gravity_field.hpp>
@@ -193,6 +194,9 @@ class World final : public Surroundings {
   void refilter();
   /// Threads of one step; any number gives the same bits.
   void set_threads(int threads);
+  /// A job system of the program's own instead: see JobSystem.
+  void set_jobs(const JobSystem& jobs);
+  const Workers& workers() const;
   /// The size of a typical object in world units: tolerances scale with it. Before bodies are added.
   void set_length_scale(double scale);
 

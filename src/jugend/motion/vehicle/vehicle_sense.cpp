@@ -6,7 +6,7 @@
 #include <jugend/base/elementary.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/motion/port/intent.hpp>
-#include <jugend/motion/vehicle/detail/vehicle_tick.hpp>
+#include <jugend/motion/vehicle/detail/wheel_way.hpp>
 
 namespace jugend {
 namespace {
@@ -69,7 +69,9 @@ void Vehicle::Tick::sense() {
     WheelContact& c = contacts[i];
     if (c.sensed && !know_ground(i)) {
       sense_past(i, c.ground);
-      if (c.sensed) know_ground(i);
+      if (c.sensed && !know_ground(i))  // behind one that stands in its way there is another
+        lay_all(
+            i, [](double) { return std::optional<Standing>(); }, 1, GroundForm::plane);
     }
     const auto [team, n, lane] = place(i);
     c.compression = team.height.at[lane];

@@ -21,7 +21,7 @@ struct BoatKind : DrivenBodyKind {
   static constexpr std::string_view name = "boat";
   static void listen(Controls&) {}
   static void leave(Controller& it, World& world, bool with_body) { leave_awake(it, world, with_body); }
-  static void step(Boat& boat, const Controls& c, World& world, double dt) { boat.step(c.helm, world, dt); }
+  static void step(Boat& boat, const Controls& c, Surroundings& around, double dt) { boat.step(c.helm, around, dt); }
   static ActorFacts facts(const Boat& boat, const World& world);
 };
 template <>

@@ -7,7 +7,7 @@ namespace jugend {
 
 /// A kind whose controller acts on one dynamic body; settle and events may be hidden by the kind's own.
 struct DrivenBodyKind {
-  static void settle(auto&, World&, double) {}
+  static void settle(auto&, Surroundings&, double) {}
   static InlineList<ActorEvent, 1> events(const auto&, const PastTick&) { return {}; }
   /// Of a kind that keeps its body from sleeping.
   static void leave_awake(auto& controller, World& world, bool with_body) {

@@ -20,7 +20,7 @@ struct LedBodyKind : DrivenBodyKind {
   using Tunings = std::tuple<LedBodyTuning>;
   static constexpr std::string_view name = "led_body";
   static void listen(Controls&) {}
-  static void step(LedBody& led, const Controls& c, World& world, double dt) { led.step(c.intent, world, dt); }
+  static void step(LedBody& led, const Controls& c, Surroundings& around, double dt) { led.step(c.intent, around, dt); }
   static ActorFacts facts(const LedBody& led, const World& world) { return facts_of_body(led.body(), world); }
 };
 template <>

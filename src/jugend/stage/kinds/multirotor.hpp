@@ -21,7 +21,9 @@ struct MultirotorKind : DrivenBodyKind {
   static constexpr std::string_view name = "multirotor";
   static void listen(Controls&) {}
   static void leave(Controller& it, World& world, bool with_body) { leave_awake(it, world, with_body); }
-  static void step(Multirotor& craft, const Controls& c, World& world, double dt) { craft.step(c.fly, world, dt); }
+  static void step(Multirotor& craft, const Controls& c, Surroundings& around, double dt) {
+    craft.step(c.fly, around, dt);
+  }
   /// In position mode it stays where it is.
   static MultirotorControls none(const Multirotor& craft, const World& world) {
     MultirotorControls controls;

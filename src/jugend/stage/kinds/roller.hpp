@@ -23,8 +23,10 @@ struct RollerKind : DrivenBodyKind {
   using Tunings = std::tuple<RollerTuning>;
   static constexpr std::string_view name = "roller";
   static void listen(Controls& c) { c.intent.jump = c.jump.take(); }
-  static void step(Roller& roller, const Controls& c, World& world, double dt) { roller.step(c.intent, world, dt); }
-  static void settle(Roller& roller, World& world, double dt) { roller.settle(world, dt); }
+  static void step(Roller& roller, const Controls& c, Surroundings& around, double dt) {
+    roller.step(c.intent, around, dt);
+  }
+  static void settle(Roller& roller, Surroundings& around, double dt) { roller.settle(around, dt); }
   static ActorFacts facts(const Roller& roller, const World& world);
   static InlineList<ActorEvent, 8> events(const Roller& roller, const PastTick& tick);
 };

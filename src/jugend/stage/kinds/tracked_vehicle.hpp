@@ -21,8 +21,8 @@ struct TrackedVehicleKind : DrivenBodyKind {
   static constexpr std::string_view name = "tracked_vehicle";
   static void listen(Controls&) {}
   static void leave(Controller& it, World& world, bool with_body) { leave_awake(it, world, with_body); }
-  static void step(TrackedVehicle& vehicle, const Controls& c, World& world, double dt) {
-    vehicle.step(c.drive, world, dt);
+  static void step(TrackedVehicle& vehicle, const Controls& c, Surroundings& around, double dt) {
+    vehicle.step(c.drive, around, dt);
   }
   static ActorFacts facts(const TrackedVehicle& vehicle, const World& world) {
     return VehicleKind::facts(vehicle.wheels(), world);

@@ -21,8 +21,8 @@ struct VehicleKind : DrivenBodyKind {
   static constexpr std::string_view name = "vehicle";
   static void listen(Controls&) {}
   static void leave(Controller& it, World& world, bool with_body) { leave_awake(it, world, with_body); }
-  static void step(Vehicle& vehicle, Controls& c, World& world, double dt) {
-    vehicle.step(c.drive, world, dt);
+  static void step(Vehicle& vehicle, Controls& c, Surroundings& around, double dt) {
+    vehicle.step(c.drive, around, dt);
     c.drive.shift = 0;
   }
   static ActorFacts facts(const Vehicle& vehicle, const World& world);

@@ -57,17 +57,7 @@ void WalkerKind::enter(Walker& walker, const std::string& name, World& world) {
   walker.show_as(world.add(plan));
 }
 
-/// While all act they see one another as the tick found them, so that it matters little who acts first.
-void WalkerKind::step(Walker& walker, const Controls& c, World& world, double dt) {
-  take_given(walker, world);
-  walker.step(c.intent, world, dt);
-}
-
-void WalkerKind::settle(Walker& walker, World& world, double dt) {
-  take_given(walker, world);
-  walker.settle(world, dt);
-  if (world.alive(walker.body())) world.set_motion(walker.body(), walker.state().velocity, {});
-}
+void WalkerKind::take(Walker& walker, World& world) { take_given(walker, world); }
 
 /// Forces acted over the tick, so they count at its end, before any of them settles. True: it was carried, so that who
 /// stands on it may have to be.

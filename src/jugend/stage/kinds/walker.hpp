@@ -29,8 +29,10 @@ struct AnyWalkerKind {
     c.intent.jump = c.jump.take(), c.intent.dash = c.dash.take();
     c.intent.launch = c.launch.take(), c.intent.crouch = c.crouch.take();
   }
-  static void step(auto& walker, const Controls& c, World& world, double dt) { walker.step(c.intent, world, dt); }
-  static void settle(auto& walker, World& world, double dt) { walker.settle(world, dt); }
+  static void step(auto& walker, const Controls& c, Surroundings& around, double dt) {
+    walker.step(c.intent, around, dt);
+  }
+  static void settle(auto& walker, Surroundings& around, double dt) { walker.settle(around, dt); }
   static ActorFacts facts(const WalkerBrain& walker, const World& world);
   static bool hit(WalkerBrain& walker, const HitBy& by, World&) { return walker.hit(by); }
   static std::span<const ActorEvent> events(const WalkerBrain& walker, const PastTick&) {
@@ -43,8 +45,8 @@ struct WalkerKind : AnyWalkerKind {
   using Controller = Walker;
   static constexpr std::string_view name = "walker";
   static void enter(Walker& walker, const std::string& name, World& world);
-  static void step(Walker& walker, const Controls& c, World& world, double dt);
-  static void settle(Walker& walker, World& world, double dt);
+  static constexpr bool acts_first = true;
+  static void take(Walker& walker, World& world);
   static bool show(Walker& walker, World& world, double dt);
   static void leave(Walker& walker, World& world, bool) { world.remove(walker.body()); }
   static void pause(Walker& walker, World& world, bool);

@@ -8,8 +8,8 @@
 #pragma once
 
 #include <atomic>
+#include <jugend/base/workers.hpp>
 #include <jugend/shape/shape.hpp>
-#include <jugend/world/detail/parallel.hpp>
 #include <jugend/world/detail/state.hpp>
 #include <jugend/world/gravity_field.hpp>
 #include <optional>
