@@ -2,6 +2,24 @@
 //
 // A controller never sees the world that ships with the library. Anything that answers these questions
 // can carry one: examples/own_world.cpp shows it on a small world of its own.
+//
+// What whoever implements it promises:
+//
+//   Units    metres, kilograms, seconds, radians; axes are right-handed, angles and spins turn by the right hand. Up is
+//            against gravity, wherever that points. A body's own x is ahead, its y up, its z to the right.
+//   A tick   1. Controllers step(). Questions are answered as things are when the tick begins.
+//            2. The host moves its bodies by dt.
+//            3. Those who have a settle() get it. Questions are answered as things are when the tick has ended.
+//   Deeds    push() and twist() change a velocity at once; force() and torque() act evenly over the tick and are gone
+//            with it. All of them may be kept until every controller has stepped, or settled, as the stage does; then
+//            all see the same. What is done while they settle belongs to the next tick.
+//   Motion   Under a steady acceleration a a body ends a tick at x + v dt + a dt²/2 with v + a dt: forced walkers,
+//            vehicles and multirotors work out what they need for that. A host that moves by the velocity at the tick's
+//            end comes a dt²/2 too far in each tick (jumps of a forced walker end 4.5 % low at 60 Hz). It makes up for
+//            that by kicking twice: v += a dt/2, then x += v dt, then v += a dt/2 again; a is gravity + force / mass.
+//   Threads  Questions may come from several threads at once, while nobody changes anything. Deeds come from one.
+//   Ids      A body's id is never that of a later one, as far as 32 bits of generation go. Questions about one that is
+//            gone are not asked by the stage; a controller whose body is gone must not be stepped.
 #pragma once
 
 #include <algorithm>
