@@ -172,5 +172,28 @@ TEST(Kerbs, ASlotBesideTheMiddleOfATreadIsNoHole) {
   }
 }
 
+/// A boardwalk of thin planks over nothing: whatever is under the mounts at a moment, its wheels find the planks.
+TEST(Kerbs, ABoardwalkOfThinPlanksBears) {
+  Random random(8);
+  for (int i = 0; i < 60; ++i) {
+    const double width = random.uniform(0.08, 0.2);
+    const double gap = random.uniform(0.01, 0.5 * width);
+    const double thick = random.uniform(0.02, 0.06);
+    const double speed = i % 2 ? random.uniform(0.5, 6) : 0;
+    const double start = random.uniform(0, width + gap);
+    Cart cart;
+    for (double x = -4; x < 16; x += width + gap)
+      cart.world.add({.shape = Box{{0.5 * width, 0.5 * thick, 3}}, .pose = {{x, -0.5 * thick, 0}, {}}});
+    VehicleTuning tuning;
+    tuning.ground_probe = i % 4 < 2 ? GroundSense::ray : GroundSense::rays;
+    cart.put(tuning, {start, 0, 0});
+    cart.world.set_motion(cart.body, {speed, 0, 0}, {});
+    const double from = cart.place().y;
+    double lowest = 0;
+    cart.run({}, 1.5, rates[random.below(6)], [&] { lowest = std::min(lowest, cart.place().y - from); });
+    EXPECT_GT(lowest, -0.03) << "planks of " << width << " m, " << thick << " thick, " << gap << " apart, at " << speed;
+  }
+}
+
 }  // namespace
 }  // namespace jugend::testing

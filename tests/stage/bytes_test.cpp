@@ -251,6 +251,22 @@ TEST(Bytes, ShapesThatNoBodyHasAnyMoreAreHandedOver) {
   EXPECT_EQ(target.stage.hash(), source.stage.hash());
 }
 
+TEST(Bytes, LeaveOutWhoLostItsBodySinceTheLastTick) {
+  Busy source;
+  source.stage.world.remove(source.stage.actor(source.stage.find("the_e")).body());
+  source.stage.world.remove(source.stage.rail(0).body);
+  const ActorId again = add_part(source.stage, Part::vehicle, "the_e", stance(Part::vehicle, {9, 0, 9}));
+  Busy target(6);
+  target.stage.restore(target.stage.from_bytes(source.stage.to_bytes()));
+  EXPECT_EQ(target.stage.hash(), source.stage.hash());
+  EXPECT_TRUE(target.stage.alive(again));
+  for (int i = 0; i < 20; ++i) {
+    source.stage.tick(1.0 / 60), target.stage.tick(1.0 / 60);
+    ASSERT_EQ(target.stage.hash(), source.stage.hash()) << i;
+  }
+  EXPECT_EQ(target.stage.to_bytes(), source.stage.to_bytes());
+}
+
 TEST(Bytes, SnapshotsOfBothKindsMayBeMixed) {
   Busy busy;
   StageSnapshot early;

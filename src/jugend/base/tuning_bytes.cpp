@@ -12,7 +12,7 @@ void pass_tuning(Archive& archive, const Tunables& list, void* in) {
   for (const NumberList& numbers : list.lists()) pass(archive, numbers.at(in));
   for (const PointList& curve : list.curves()) pass(archive, curve.at(in));
   for (const TunableGroup& group : list.groups()) {
-    std::size_t count = group.count(in);
+    std::uint64_t count = group.count(in);
     pass(archive, count);
     if constexpr (Archive::reads) {
       archive.need(count >= group.least && count <= group.most);

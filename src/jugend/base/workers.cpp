@@ -9,6 +9,7 @@
 #include <jugend/base/error.hpp>
 #include <jugend/base/workers.hpp>
 #include <mutex>
+#include <system_error>
 #include <thread>
 #include <vector>
 
@@ -33,7 +34,12 @@ thread_local bool within_a_job = false;
 class Crew {
  public:
   explicit Crew(int helpers) {
-    for (int i = 0; i < helpers; ++i) threads_.emplace_back([this] { help(); });
+    threads_.reserve(static_cast<std::size_t>(helpers));
+    try {
+      for (int i = 0; i < helpers; ++i) threads_.emplace_back([this] { help(); });
+    } catch (const std::system_error&) {
+      // Where the machine gives no more threads those that there are do it.
+    }
   }
   ~Crew() {
     stop_ = true;

@@ -77,18 +77,20 @@ Shared<const Rail> rail_of(const RailRecord& record, const World& world) {
 
 std::vector<std::byte> Stage::to_bytes() const {
   Scene scene;
-  scene.world = world.to_bytes(), scene.order = order_, scene.ticks = ticks_, scene.now = now_;
-  for (const Slot& slot : slots_) {
-    Record& record = scene.slots.emplace_back();
-    record.generation = slot.generation;
-    if (!slot.actor) continue;
-    const Actor& actor = *slot.actor;
+  scene.world = world.to_bytes(), scene.ticks = ticks_, scene.now = now_;
+  scene.slots.resize(slots_.size());
+  for (std::size_t i = 0; i < slots_.size(); ++i) scene.slots[i].generation = slots_[i].generation;
+  // Who lost its body since the last tick, and such rails, are not here any more.
+  for_each([&](ActorId id, const Actor& actor) {
     ByteWriter content;
     actor.write(content);
-    record = {slot.generation, actor.name(),   std::string(actor.kind()), actor.layout(), actor.body(), actor.before(),
-              actor.paused(),  content.bytes()};
-  }
+    scene.order.push_back(id.index);
+    scene.slots[id.index] = {id.generation,  actor.name(),   std::string(actor.kind()),
+                             actor.layout(), actor.body(),   actor.before(),
+                             actor.paused(), content.bytes()};
+  });
   for (const auto& rail : rails_) {
+    if (!world.alive(rail->body)) continue;
     const Path& path = rail->motion.path();
     scene.rails.push_back({rail->body,
                            rail->start,

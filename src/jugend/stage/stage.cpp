@@ -235,7 +235,9 @@ void Stage::act(bool first, void (Actor::*how)(Surroundings&, double), double dt
       continue;
     }
     const std::vector<Deed>& deeds = deeds_[i / piece];
-    for (std::size_t k = i % piece == 0 ? 0 : done_by_[i - 1]; k < done_by_[i]; ++k) carry_out(deeds[k], world);
+    for (std::size_t k = i % piece == 0 ? 0 : done_by_[i - 1]; k < done_by_[i]; ++k) {
+      if (world.alive(deeds[k].body)) carry_out(deeds[k], world);  // an actor of a kind that has the world may end it
+    }
   }
 }
 
@@ -285,7 +287,7 @@ std::uint64_t Stage::hash() const {
   StateHash hash;
   hash.add(ticks_), hash.add(now_);
   world.add_to(hash);
-  for (const std::uint32_t slot : order_) slots_[slot].actor->add_to_hash(hash);
+  for_each([&](ActorId, const Actor& actor) { actor.add_to_hash(hash); });
   return hash.value();
 }
 

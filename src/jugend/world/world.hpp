@@ -230,8 +230,8 @@ class World final : public Surroundings {
   /// compounds, meshes, height fields, tiles) is named by its content, not written.
   std::vector<std::byte> to_bytes() const;
   /// Another world, as the bytes say; its snapshots can be restored into this one, too. Hulls, meshes and the like are
-  /// taken from this world's bodies and from `more`; rules for pairs are this world's. Throws InputError for bytes that
-  /// to_bytes() did not write, or that were changed, and for a shape that is not here.
+  /// taken from this world's bodies and from `more`; rules for pairs are this world's, its threads are not. Throws
+  /// InputError for bytes that to_bytes() did not write, or that were changed, and for a shape that is not here.
   World from_bytes(std::span<const std::byte> bytes, std::span<const Shape> more = {}) const;
 
   /// See draw() in world/sketch.hpp.

@@ -15,8 +15,8 @@
 //            all see the same. What is done while they settle belongs to the next tick.
 //   Motion   Under a steady acceleration a a body ends a tick at x + v dt + a dt²/2 with v + a dt: forced walkers,
 //            vehicles and multirotors work out what they need for that. A host that moves by the velocity at the tick's
-//            end comes a dt²/2 too far in each tick (jumps of a forced walker end 4.5 % low at 60 Hz). It makes up for
-//            that by kicking twice: v += a dt/2, then x += v dt, then v += a dt/2 again; a is gravity + force / mass.
+//            end comes a dt²/2 too far in each tick. It makes up for that by kicking twice: v += a dt/2, then x += v
+//            dt, then v += a dt/2 again; a is gravity + force / mass.
 //   Threads  Questions may come from several threads at once, while nobody changes anything. Deeds come from one.
 //   Ids      A body's id is never that of a later one, as far as 32 bits of generation go. Questions about one that is
 //            gone are not asked by the stage; a controller whose body is gone must not be stepped.

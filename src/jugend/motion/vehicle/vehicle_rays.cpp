@@ -145,8 +145,7 @@ void Vehicle::Tick::sense_by_rays(std::size_t rows) {
   for (RayRow& row : mine) ask_further(row, others, batch);
   for (std::size_t i = 0; i < contacts.size(); ++i) {
     walls[i].count = 0;
-    const auto air =
-        std::ranges::any_of(mine.subspan(i * rows, rows), [](const RayRow& row) { return !row.plane && !row.down[0]; });
+    const bool air = std::ranges::any_of(mine.subspan(i * rows, rows), &RayRow::air);
     if (air || (contacts[i].speed > at_rest && contacts[i].sideways))
       ask_for_walls(i, drop_on_planes(i, mine.subspan(i * rows, rows)), walls[i], batch);
   }
@@ -210,25 +209,23 @@ void Vehicle::Tick::ask_further(RayRow& row, const Filter& others, RayBatch& bat
       row.plane = row.down[k] && std::abs(off_plane(*row.down[k])) < flat * f.radius &&
                   dot(row.down[k]->normal, now->normal) > 0.9998;
   }
-  if (row.plane) return;
+  row.air = !row.plane && !now && reaches_nothing(f);
+  if (row.plane || row.air) return;
   if (row.steps == 0 && f.c.far > 0) row.looked_further[0] = true, batch.ask(f.down(f.c.far, f.radius), row.further[0]);
-  if (!now) {  // whatever comes into the wheel's reach comes from below, from behind or from ahead
-    const double before = f.c.far + f.across, high = f.c.radius;
-    batch.ask(f.down(-f.across, high), row.around[0]);
-    batch.ask(f.down(before, high), row.around[1]);
-    batch.ask({f.mount - f.c.way * f.across - up * f.length, f.c.way, before + f.across}, row.around[2]);
-  }
   if (!row.level || !row.up_before) return;
   const Feeler::Felt before = f.felt_at(row.low[0], true);
   if (before.found && std::abs(before.place.slope) < steep && std::abs(before.place.slope - slope) >= gentle_bend)
     row.looked_further[1] = true, batch.ask(f.down(f.c.far + f.across, f.radius), row.further[1]);
 }
 
-/// Is there nothing that the wheel could come to in this tick?
-bool Vehicle::Tick::in_air(const RayRow& row) const {
-  const auto missed = [](const std::optional<Hit>& hit) { return !hit; };
-  return !row.down[0] && (!row.looked_further[0] || !row.further[0]) && std::ranges::all_of(row.around, missed) &&
-         std::all_of(row.down.begin() + 1, row.down.begin() + 1 + static_cast<std::ptrdiff_t>(row.steps), missed);
+/// Is there nothing that the wheel could come to in this tick, though it hung between two planks?
+bool Vehicle::Tick::reaches_nothing(const Feeler& f) const {
+  const Vec3 along = f.c.way * (f.c.far + 2 * f.across), upwards = up * (f.length + f.radius);
+  const Vec3 aside = f.c.aside * (0.01 * f.radius), corner = f.mount - f.c.way * f.across - up * f.length - aside * 0.5;
+  std::array<Vec3, 8> corners;
+  for (std::size_t i = 0; i < corners.size(); ++i)
+    corners[i] = corner + along * (i & 1 ? 1.0 : 0.0) + upwards * (i & 2 ? 1.0 : 0.0) + aside * (i & 4 ? 1.0 : 0.0);
+  return surroundings.overlaps({corners, 0, Core::box}, 0, {}, f.others) == 0;
 }
 
 /// m below its mount that a wheel's hub is, as far as rays straight down tell.
@@ -273,7 +270,7 @@ void Vehicle::Tick::stand_on_rows(std::size_t wheel, std::span<RayRow> rows, con
     if (best && best->drop > c.length) best.reset();
     return best;
   };
-  if (form == GroundForm::steps && !std::ranges::all_of(rows, [&](const RayRow& row) { return in_air(row); })) {
+  if (form == GroundForm::steps && !std::ranges::all_of(rows, &RayRow::air)) {
     const auto now = stands(0);
     look_for_walls(wheel, now ? now->drop : -hanging, others);
   }
@@ -285,7 +282,7 @@ GroundForm Vehicle::Tick::feel_row(const RayRow& row, const Filter& others, Roll
   using Felt = Feeler::Felt;
   profile.places.clear();
   if (row.plane) return GroundForm::plane;
-  if (in_air(row)) return GroundForm::steps;
+  if (row.air) return GroundForm::steps;
   Feeler f = feeler(row, others);
   const double far = f.c.far, ends = far + f.across, edge = 0.006 * f.radius;
   Felt now = f.felt(row.down[0], 0, 0);

@@ -44,9 +44,8 @@ struct RayRow {
   std::array<bool, 2> looked_low, looked_further;       // which of the next two were asked
   std::array<std::optional<Hit>, 2> low;                // low over the ground, before the wheel and behind it
   std::array<std::optional<Hit>, 2> further;            // down where the mount comes to; where the wheel reaches
-  std::array<std::optional<Hit>, 3>
-      around;  // where the first met nothing: behind, before, and along the bottom of reach
-  bool plane, level, falls, up_before, up_behind;  // what the ground is, as far as the first two rays tell
+  bool air;                                             // nothing is where the wheel may come to in this tick
+  bool plane, level, falls, up_before, up_behind;       // what the ground is, as far as the first two rays tell
   GroundForm form;
 };
 

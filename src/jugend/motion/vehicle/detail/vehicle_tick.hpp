@@ -82,7 +82,7 @@ struct Vehicle::Tick {
   void ask_down(RayRow& row, std::size_t which, const Filter& others, RayBatch& batch) const;
   void ask_low(RayRow& row, RayBatch& batch) const;
   void ask_further(RayRow& row, const Filter& others, RayBatch& batch) const;
-  bool in_air(const RayRow& row) const;
+  bool reaches_nothing(const Feeler& f) const;
   double drop_on_planes(std::size_t wheel, std::span<const RayRow> rows) const;
   void stand_on_rows(std::size_t wheel, std::span<RayRow> rows, const Filter& others);
   GroundForm feel_row(const RayRow& row, const Filter& others, RolledProfile& profile) const;
