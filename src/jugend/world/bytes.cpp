@@ -112,7 +112,8 @@ class Soundness {
   bool body(const Body& b) const {
     if (!b.alive) return true;
     return b.shape < shapes_ && b.name < names_ && b.kind <= BodyKind::proxy && is_finite(b.pose.position) &&
-           is_finite(b.centre) && is_finite(b.velocity) && is_finite(b.spin);
+           is_finite(b.centre) && is_finite(b.velocity) && is_finite(b.spin) &&
+           (b.solver == 0 || b.awake() || b.kind == BodyKind::kinematic);
   }
   /// Those that sleep follow one another in rings.
   bool rings_close() const {
@@ -130,7 +131,7 @@ class Soundness {
   }
   bool pair(const Pair& p) const {
     return alive(p.a) && alive(p.b) && p.a != p.b && (p.capacity == 1 || p.capacity == State::most_contacts) &&
-           p.count <= p.capacity && std::size_t{p.first} + p.capacity <= s_.contacts.size();
+           p.count <= p.capacity && std::size_t{p.first} + p.capacity <= s_.contacts.size() && p.event == none;
   }
   bool joint(const Joint& j) const {
     if (!j.alive) return true;
