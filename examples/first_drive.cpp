@@ -1,7 +1,6 @@
 // The shortest way to a drive: a box on four springs, over a ramp, and its brakes. Springs and drive are tuned by
 // outcomes; what is asked for is measured beside it.
-#include <fmt/format.h>
-
+#include <cstdio>
 #include <jugend/base/units.hpp>
 #include <jugend/motion/vehicle/vehicle.hpp>
 #include <jugend/world/world.hpp>
@@ -46,8 +45,8 @@ int main() {
     if (!in_air && air_from > 0) jump = std::max(jump, x - air_from), air_from = 0;
   }
   const double stop = world.pose(body).position.x - braked_from;
-  fmt::print("nine tenths of top speed after {:.2f} s, asked 4 s\n", fast_at);
-  fmt::print("a jump of {:.1f} m off the ramp\n", jump);
-  fmt::print("stopped within {:.1f} m, v\u00b2/2a: {:.1f} m\n", stop, 12 * 12 / (2 * 6.0));
+  std::printf("nine tenths of top speed after %.2f s, asked 4 s\n", fast_at);
+  std::printf("a jump of %.1f m off the ramp\n", jump);
+  std::printf("stopped within %.1f m, v\u00b2/2a: %.1f m\n", stop, 12 * 12 / (2 * 6.0));
   return std::abs(fast_at - 4) < 0.1 && jump > 2 && std::abs(stop - 12) < 1 ? 0 : 1;
 }

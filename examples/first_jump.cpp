@@ -1,6 +1,5 @@
 // The shortest way to a jump: a floor, a courier, sixty ticks a second.
-#include <fmt/format.h>
-
+#include <cstdio>
 #include <jugend/stage/clock.hpp>
 #include <jugend/stage/kinds.hpp>
 
@@ -22,8 +21,9 @@ int main() {
     for (int ticks = clock.advance(1.0 / 144); ticks > 0; --ticks) {
       stage.tick(clock.tick());
       for (const WalkerEvent& e : actor.heard()) {
-        fmt::print("{:<12} at x {:5.2f} m, y {:5.2f} m{}\n", name_of(e.kind), e.position.x, e.position.y,
-                   e.kind == WalkerEventKind::apex ? fmt::format(": {:.3f} m above take-off", e.value) : "");
+        std::printf("%-12s at x %5.2f m, y %5.2f m", name_of(e.kind), e.position.x, e.position.y);
+        if (e.kind == WalkerEventKind::apex) std::printf(": %.3f m above take-off", e.value);
+        std::printf("\n");
       }
     }
   }

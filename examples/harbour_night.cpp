@@ -7,7 +7,6 @@
 //
 //   harbour_night                a minute; harbour_night --seconds 10
 //   harbour_night --continue FILE --seconds N    what the other process is told
-#include <fmt/format.h>
 #include <spawn.h>
 #include <sys/wait.h>
 #include <unistd.h>
@@ -15,11 +14,14 @@
 #include <algorithm>
 #include <atomic>
 #include <chrono>
+#include <cinttypes>
+#include <cstdio>
 #include <cstdlib>
 #include <cstring>
 #include <fstream>
 #include <jugend/base/bytes.hpp>
 #include <jugend/base/error.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/stage/kinds.hpp>
 #include <map>
 #include <new>
@@ -69,16 +71,14 @@ class Night {
     world.add_pool({.half_extents = {60, 5, 40}, .pose = {{0, -5.5, 100}, {}}});
     for (int i = 0; i < 6; ++i) {
       const Vec3 at{-50.0 + 20 * i, 0.2, 40};
-      const BodyId lift = world.add({.shape = Box{{2, 0.15, 2}},
-                                     .pose = {at, {}},
-                                     .kind = BodyKind::kinematic,
-                                     .name = fmt::format("lift {}", i)});
+      const BodyId lift = world.add(
+          {.shape = Box{{2, 0.15, 2}}, .pose = {at, {}}, .kind = BodyKind::kinematic, .name = filled("lift {}", i)});
       stage.add_rail(lift, RailMotion(Path(std::vector<Vec3>{at, at + Vec3{0, 2.5, -6}}), {.duration = 4, .dwell = 1}));
     }
   }
   void everybody() {
     for (int kind = 0; kind < 4; ++kind)
-      for (int i = 0; i < counts[kind]; ++i) come(fmt::format("{} {}", kinds[kind], i));
+      for (int i = 0; i < counts[kind]; ++i) come(filled("{} {}", kinds[kind], i));
   }
   /// Its kind is the first word of its name, its place follows from the name.
   void come(const std::string& name) {
@@ -122,7 +122,7 @@ class Night {
     std::string all;
     stage.for_each([&](ActorId, const Actor& actor) { all += actor.name() + "\n"; });
     for (const auto& [second, crate] : crates_)
-      all += fmt::format("crate {} {} {}\n", second, crate.index, crate.generation);
+      all += filled("crate {} {} {}\n", second, crate.index, crate.generation);
     return all;
   }
   void read_roster(const std::string& line) {
@@ -154,7 +154,7 @@ class Night {
     Draws draws(second, 2);
     for (int i = 0; i < 3; ++i) {
       stage.remove(stage.nth(static_cast<std::size_t>(draws.below(static_cast<int>(stage.actors())))));
-      come(fmt::format("{} of second {}.{}", kinds[draws.below(4)], second, i));
+      come(filled("{} of second {}.{}", kinds[draws.below(4)], second, i));
     }
     const ActorId who = stage.nth(static_cast<std::size_t>(draws.below(static_cast<int>(stage.actors()))));
     if (stage.actor(who).find<Walker>() != nullptr) {
@@ -245,15 +245,15 @@ int run(const char* program, int seconds) {
   const std::uint64_t there = in_another_process(program, file, std::to_string(seconds));
   for (const std::string& name : {file + ".hash", file, std::string(folder)}) std::remove(name.c_str());
 
-  fmt::print("{} actors, {} ticks\n", plain.stage.actors(), ticks);
-  fmt::print("a frame of one tick, two threads      {:8.2f} ms\n", plainly / ticks * 1e3);
-  fmt::print("a frame with a rollback of {}, one     {:8.2f} ms\n", rollback, took / std::max(1, half) * 1e3);
-  fmt::print("saved in the middle                   {:8.1f} kB\n", static_cast<double>(bytes.size()) / 1e3);
-  fmt::print("allocations in ticks                  {:8}   in the first second; {} after it\n", plain.in_ticks[0],
-             plain.in_ticks[1]);
-  fmt::print("hash without rollbacks                {:016x}\n", plain.stage.hash());
-  fmt::print("hash with, and through a file         {:016x}   {}\n", there,
-             there == plain.stage.hash() ? "the same" : "ANOTHER");
+  std::printf("%zu actors, %d ticks\n", plain.stage.actors(), ticks);
+  std::printf("a frame of one tick, two threads      %8.2f ms\n", plainly / ticks * 1e3);
+  std::printf("a frame with a rollback of %d, one     %8.2f ms\n", rollback, took / std::max(1, half) * 1e3);
+  std::printf("saved in the middle                   %8.1f kB\n", static_cast<double>(bytes.size()) / 1e3);
+  std::printf("allocations in ticks                  %8ld   in the first second; %ld after it\n", plain.in_ticks[0],
+              plain.in_ticks[1]);
+  std::printf("hash without rollbacks                %016" PRIx64 "\n", plain.stage.hash());
+  std::printf("hash with, and through a file         %016" PRIx64 "   %s\n", there,
+              there == plain.stage.hash() ? "the same" : "ANOTHER");
   return there == plain.stage.hash() ? 0 : 1;
 }
 
@@ -267,13 +267,13 @@ int main(int argc, char** argv) {
     if (std::strcmp(argv[i], "--seconds") == 0) seconds = std::atoi(argv[i + 1]);
   }
   if (seconds < 1 || seconds > 3600) {
-    fmt::print(stderr, "--seconds: found {}; allowed: 1 to 3600\n", seconds);
+    std::fprintf(stderr, "--seconds: found %d; allowed: 1 to 3600\n", seconds);
     return 2;
   }
   try {
     return file.empty() ? run(argv[0], seconds) : go_on(file, seconds * hz);
   } catch (const std::exception& error) {
-    fmt::print(stderr, "{}\n", error.what());
+    std::fprintf(stderr, "%s\n", error.what());
     return 1;
   }
 }

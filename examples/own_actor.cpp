@@ -1,8 +1,8 @@
 // A kind of actor that the library does not know: a hovercraft on a cushion of air. It is driven on a stage, saved,
 // restored and hashed, and a trial file drives, measures and draws it, all from this one file.
-#include <fmt/format.h>
-
+#include <cinttypes>
 #include <cmath>
+#include <cstdio>
 #include <cstdlib>
 #include <filesystem>
 #include <jugend/base/smoothing.hpp>
@@ -126,8 +126,8 @@ struct HovercraftKind : DrivenBodyKind {
   static void step(Hovercraft& craft, const Controls& c, Surroundings& around, double dt) {
     craft.step(c.sail, around, dt);
   }
-  static ActorFacts facts(const Hovercraft& craft, const World& world) {
-    ActorFacts facts = facts_of_body(craft.body(), world);
+  static ActorFacts facts(const Hovercraft& craft, const Surroundings& around) {
+    ActorFacts facts = facts_of_body(craft.body(), around);
     facts.on_ground = craft.state().on_cushion;
     return facts;
   }
@@ -227,10 +227,10 @@ int main() {
   const std::uint64_t first = run(120);
   stage.restore(saved);
   const std::uint64_t again = run(120);
-  fmt::print("hash after saving {:016x}, after restoring {:016x}\n", first, again);
+  std::printf("hash after saving %016" PRIx64 ", after restoring %016" PRIx64 "\n", first, again);
 
   // In the lab: a trial file names it, like any kind.
-  const auto folder = std::filesystem::temp_directory_path() / fmt::format("jugend-hovercraft-{}", std::rand());
+  const auto folder = std::filesystem::temp_directory_path() / ("jugend-hovercraft-" + std::to_string(std::rand()));
   write_file(folder / "hovercraft.level.toml", level_text);
   write_file(folder / "hovercraft.toml", trial_text);
   LabKinds kinds = standard_kinds();
@@ -238,9 +238,10 @@ int main() {
   const RunRecord record = record_run(read_trial(folder / "hovercraft.toml", kinds));
   write_run(record, folder / "run");
   const RunRecord back = read_run(folder / "run", kinds);
-  for (const Gauge& g : measure(back.trace.actors.front())) fmt::print("{:<28} {:8.3f} {}\n", g.label, g.value, g.unit);
+  for (const Gauge& g : measure(back.trace.actors.front()))
+    std::printf("%-28s %8.3f %s\n", g.label.c_str(), g.value, g.unit.c_str());
   plot_runs(std::span(&back, 1), folder / "hovercraft.png");
-  fmt::print("drawn: {}\n", (folder / "hovercraft.png").string());
+  std::printf("drawn: %s\n", (folder / "hovercraft.png").string().c_str());
   const bool flew = back.trace.actors.front().rows.back().position.x > 5;
   return first == again && flew && std::filesystem::file_size(folder / "hovercraft.png") > 1000 ? 0 : 1;
 }

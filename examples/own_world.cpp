@@ -1,9 +1,8 @@
 // A walker on somebody else's physics: the controller knows the port, and nothing of the world that
 // ships with the library. This world is a list of boxes that fits in a page.
-#include <fmt/format.h>
-
 #include <array>
 #include <cmath>
+#include <cstdio>
 #include <jugend/motion/walker/walker.hpp>
 #include <vector>
 
@@ -75,7 +74,7 @@ int main() {
     if (walker.state().on_ground && walker.state().position.x > 5.3 && !crossed) intent.jump.presses = 1;
     walker.step(intent, world, 1.0 / 60);
     for (const WalkerEvent& e : walker.events()) {
-      fmt::print("{:<12} x {:5.2f} m  y {:5.2f} m\n", name_of(e.kind), e.position.x, e.position.y);
+      std::printf("%-12s x %5.2f m  y %5.2f m\n", name_of(e.kind), e.position.x, e.position.y);
       crossed |= e.kind == WalkerEventKind::landed && e.position.x > 8;
     }
   }

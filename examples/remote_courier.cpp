@@ -4,9 +4,8 @@
 // after a tick; the client compares that with what it had there, and where they differ restores it and runs
 // its later inputs again. The host checks what a remote player asks for by the very rules that the player's own
 // machine uses: a dash without a charge does not happen, whoever claims it.
-#include <fmt/format.h>
-
 #include <cmath>
+#include <cstdio>
 #include <deque>
 #include <jugend/stage/kinds.hpp>
 #include <map>
@@ -139,10 +138,10 @@ Outcome play(bool shoved_by_host, bool cheats) {
 int main() {
   const Outcome honest = play(false, false), shoved = play(true, false), cheat = play(false, true);
   const auto tell = [](const char* what, const Outcome& o) {
-    fmt::print("{:<34} {:3d} corrections, the largest {:.3f} m; apart at the end {:.6f} m\n", what, o.corrections,
-               o.largest_jump, o.apart);
+    std::printf("%-34s %3d corrections, the largest %.3f m; apart at the end %.6f m\n", what, o.corrections,
+                o.largest_jump, o.apart);
   };
-  fmt::print("83 ms each way, one packet in ten lost:\n");
+  std::printf("83 ms each way, one packet in ten lost:\n");
   tell("both agree", honest);
   tell("the host alone knows of a hit", shoved);
   tell("the client claims endless dashes", cheat);

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <jugend/base/error.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/lab/kind.hpp>
 #include <jugend/motion/moves/sizing.hpp>
 #include <jugend/report/schema.hpp>

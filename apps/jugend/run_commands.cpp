@@ -3,6 +3,7 @@
 
 #include <filesystem>
 #include <jugend/base/error.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/lab/tuning_file.hpp>
 #include <jugend/report/plot.hpp>
 #include <jugend/report/run_folder.hpp>
@@ -137,9 +138,12 @@ void plot(const RunOptions& options) {
   wrote({file}, options.json);
 }
 
-/// The harbour beside the program's source, or where it was installed.
+/// The harbour that was installed with the program, wherever that lies, or the one beside its source.
 fs::path harbour() {
-  for (const fs::path folder : {JUGEND_INSTALLED_DEMO, JUGEND_SOURCE_DEMO}) {
+  std::error_code error;
+  const fs::path program = fs::read_symlink("/proc/self/exe", error);
+  const fs::path beside = program.parent_path().parent_path() / "share/jugend/demo";
+  for (const fs::path& folder : {beside, fs::path(JUGEND_INSTALLED_DEMO), fs::path(JUGEND_SOURCE_DEMO)}) {
     if (fs::exists(folder / "quay_run.toml")) return folder;
   }
   throw InputError({{JUGEND_INSTALLED_DEMO}, {}, "no harbour data", "the demo folder that comes with the program", {}});

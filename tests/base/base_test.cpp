@@ -3,10 +3,10 @@
 
 #include <cmath>
 #include <jugend/base/curve.hpp>
-#include <jugend/base/eigen.hpp>
 #include <jugend/base/error.hpp>
 #include <jugend/base/roots.hpp>
 #include <jugend/base/smoothing.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/motion/walker/walker.hpp>
 
 #include "../support/random.hpp"
@@ -102,12 +102,27 @@ TEST(Vec, RotationsTurnAndCompose) {
   Random random(8);
   for (int i = 0; i < 200; ++i) {
     const Vec3 v = random.point(3), axis = random.direction(), r = axis * random.uniform(0, 3);
-    const Eigen::Vector3d by_eigen =
-        Eigen::AngleAxisd(norm(r), as_eigen(r).normalized()) * Eigen::Vector3d(as_eigen(v));
-    EXPECT_NEAR(norm(rotate(rotation(r), v) - from_eigen(by_eigen)), 0, 1e-12);
+    // Rodrigues' formula.
+    const double angle = norm(r), c = std::cos(angle), s = std::sin(angle);
+    const Vec3 k = r / angle, turned = v * c + cross(k, v) * s + k * (dot(k, v) * (1 - c));
+    EXPECT_NEAR(norm(rotate(rotation(r), v) - turned), 0, 1e-12);
     const Pose p = random.pose(3), q = random.pose(3);
     EXPECT_NEAR(norm(to_world(to_world(p, q), v) - to_world(p, to_world(q, v))), 0, 1e-12);
     EXPECT_NEAR(norm(to_local(p, to_world(p, v)) - v), 0, 1e-12);
+  }
+}
+
+TEST(Text, NumbersReadBackToTheSameBitsAndAsPeopleWriteThem) {
+  EXPECT_EQ(filled("{} of {} wheels", 3, std::size_t{4}), "3 of 4 wheels");
+  EXPECT_EQ(filled("'{}' and {}", std::string("a{}b"), 'c'), "'a{}b' and c") << "a part is no pattern";
+  EXPECT_EQ(filled("{} {} {} {} {}", 1.0, 0.1, 100000.0, 1e-5, 1e20), "1 0.1 100000 1e-05 1e+20");
+  EXPECT_EQ(filled("{} {}", -0.0, std::numeric_limits<double>::infinity()), "-0 inf");
+  EXPECT_EQ(as_text(1.0 / 3), "0.333333333333");
+  EXPECT_EQ(as_text(1234.5678, 3), "1.23e+03");
+  Random random(4);
+  for (int i = 0; i < 10000; ++i) {
+    const double exponent = random.uniform(-300, 300), value = random.uniform(-1, 1) * std::pow(10, exponent);
+    EXPECT_EQ(std::stod(filled("{}", value)), value);
   }
 }
 

@@ -1,14 +1,64 @@
 #!/usr/bin/env bash
-# Installs the build, builds a consumer outside the tree against it, runs that and the installed demo.
+# Uses the build as others would: installed, by CMake and by pkg-config; as Debian packages, which leave nothing behind
+# when they are removed; and as a part of another project. Then each public header alone, with warnings that others use.
 #   run.sh SOURCE BUILD COMPILER FLAGS
 set -euo pipefail
+source_folder=$1 build_folder=$2 compiler=$3 flags=$4
 folder=$(mktemp -d)
 trap 'rm -rf "$folder"' EXIT
-cmake --install "$2" --prefix "$folder/installed" >/dev/null
-cp -r "$1/tests/consumer" "$folder/consumer"
-cmake -S "$folder/consumer" -B "$folder/build" -G Ninja -DCMAKE_CXX_COMPILER="$3" -DCMAKE_CXX_FLAGS="$4" -DCMAKE_PREFIX_PATH="$folder/installed" >/dev/null
-cmake --build "$folder/build"
-"$folder/build/consumer"
-cd "$folder"
-"$folder/installed/bin/jugend" demo --json >/dev/null
-echo "an installed library was found, linked and run"
+cp -r "$source_folder/tests/consumer" "$folder/consumer"
+
+# consume NAME PREFIX OPTIONS...
+consume() {
+  local name=$1 prefix=$2
+  shift 2
+  cmake -S "$folder/consumer" -B "$folder/$name" -G Ninja -DCMAKE_CXX_COMPILER="$compiler" -DCMAKE_CXX_FLAGS="$flags" \
+    -DCMAKE_PREFIX_PATH="$prefix" "$@" >"$folder/$name.log" 2>&1 || { cat "$folder/$name.log"; return 1; }
+  cmake --build "$folder/$name" >"$folder/$name.log" 2>&1 || { cat "$folder/$name.log"; return 1; }
+  "$folder/$name/game"
+}
+
+cmake --install "$build_folder" --prefix "$folder/installed" >/dev/null
+consume game "$folder/installed"
+consume tool "$folder/installed" -DTOOL=ON
+"$folder/tool/tool"
+(cd "$folder" && "$folder/installed/bin/jugend" demo --json >/dev/null)
+export PKG_CONFIG_PATH
+PKG_CONFIG_PATH=$(dirname "$(find "$folder/installed" -name jugend.pc)")
+# shellcheck disable=SC2046,SC2086
+"$compiler" $flags -std=c++20 "$folder/consumer/game.cpp" $(pkg-config --cflags --libs jugend) -o "$folder/by_pkg_config"
+"$folder/by_pkg_config"
+echo "installed: found by CMake and by pkg-config, linked and run"
+
+# The game library alone, installed: no header of the lab, no program.
+cmake --install "$build_folder" --prefix "$folder/only_game" --component game >/dev/null
+[ ! -e "$folder/only_game/include/jugend/lab" ] && [ ! -e "$folder/only_game/bin" ]
+
+if [ -n "${CI:-}" ] || [ "$(id -u)" -eq 0 ] && command -v dpkg-shlibdeps >/dev/null; then
+  (cd "$folder" && cpack -G DEB --config "$build_folder/CPackConfig.cmake" -B "$folder/packages" >/dev/null)
+  root="$folder/root"
+  mkdir -p "$root/var/lib/dpkg"/{info,updates} && touch "$root/var/lib/dpkg/status"
+  install_into=(dpkg --root="$root" --force-not-root --force-depends --log=/dev/null)
+  before=$(cd "$root" && find . -path ./var -prune -o -print | sort)
+  "${install_into[@]}" -i "$folder"/packages/*.deb >/dev/null 2>&1
+  consume of_packages "$root/usr"
+  (cd "$folder" && "$root/usr/bin/jugend" --version >/dev/null)
+  "${install_into[@]}" --purge libjugend-dev libjugend-lab-dev jugend >/dev/null 2>&1
+  after=$(cd "$root" && find . -path ./var -prune -o -print | sort)
+  if [ "$before" != "$after" ]; then
+    printf 'left behind by the packages:\n%s\n' "$(comm -13 <(echo "$before") <(echo "$after"))" >&2
+    exit 1
+  fi
+  echo "packages: installed, used, removed without a trace"
+fi
+
+cmake -S "$folder/consumer/fetched" -B "$folder/fetched" -G Ninja -DJUGEND_SOURCE="$source_folder" -DCMAKE_UNITY_BUILD=ON \
+  -DCMAKE_CXX_COMPILER="$compiler" -DCMAKE_CXX_FLAGS="-O0 -fno-exceptions -fno-rtti" >"$folder/log" || { cat "$folder/log"; exit 1; }
+cmake --build "$folder/fetched" --parallel "$(nproc)" >"$folder/log" || { cat "$folder/log"; exit 1; }
+"$folder/fetched/game"
+echo "as a part of another project: shared, hidden, without exceptions and run-time types"
+
+cd "$folder/only_game/include"
+find jugend -name '*.hpp' | xargs -P "$(nproc)" -n 1 sh -c 'printf "#include <%s>\n#include <%s>\n" "$1" "$1" |
+  clang++ -std=c++20 -x c++ - -I. -fsyntax-only -Wall -Wextra -Wpedantic -Wconversion -Wshadow -Werror' _
+echo "each public header alone, without a warning"

@@ -7,10 +7,10 @@
 #include <filesystem>
 #include <fstream>
 #include <jugend/base/error.hpp>
+#include <jugend/lab/mesh_file.hpp>
 #include <jugend/lab/trial.hpp>
 #include <jugend/lab/tuning_file.hpp>
 #include <jugend/report/run_folder.hpp>
-#include <jugend/shape/mesh_file.hpp>
 #include <string>
 #include <string_view>
 

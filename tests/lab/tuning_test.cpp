@@ -2,6 +2,7 @@
 #include <gtest/gtest.h>
 
 #include <cmath>
+#include <jugend/base/text.hpp>
 #include <jugend/lab/trial.hpp>
 #include <jugend/lab/tuning_file.hpp>
 #include <jugend/motion/vehicle/vehicle.hpp>

@@ -3,6 +3,7 @@
 
 #include <cmath>
 #include <jugend/base/error.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/motion/boat/boat.hpp>
 #include <jugend/world/world.hpp>
 #include <optional>

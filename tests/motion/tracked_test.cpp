@@ -3,6 +3,7 @@
 
 #include <cmath>
 #include <jugend/base/error.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/motion/tracked/tracked_vehicle.hpp>
 #include <jugend/world/world.hpp>

@@ -7,9 +7,9 @@ source_folder=$1 build_folder=$2
 cd "$source_folder"
 work="$build_folder/same_bits"
 
-# One unit a folder: headers are read once for all of its files. The mesh files' reader needs more libraries.
+# One unit a folder: headers are read once for all of its files.
 rm -rf "$work/units" && mkdir -p "$work/units" "$work/own"
-find src/jugend/{base,motion,world,stage,shape} -name '*.cpp' | grep -v mesh_file.cpp | while read -r file; do
+find src/jugend/{base,motion,world,stage,shape} -name '*.cpp' | while read -r file; do
   echo "#include \"$file\"" >>"$work/units/$(dirname "$file" | tr / _).cpp"
 done
 
@@ -18,16 +18,16 @@ build() {
   local name=$1 compiler=$2
   shift 2
   rm -rf "${work:?}/$name" && mkdir "$work/$name"
-  ls -S "$work"/units/*.cpp tests/own/state_hash.cpp | xargs -P "$(nproc)" -I{} sh -c '$2 -std=c++20 $3 -ffp-contract=off -Wno-psabi -I. -Isrc \
-    -isystem /usr/include/eigen3 -c "$4" -o "$1/$(echo "$4" | tr / _).o"' _ "$work/$name" "$compiler" "$*" {}
-  "$compiler" "$work/$name"/*.o -lfmt -pthread -o "$work/$name/state_hash"
+  ls -S "$work"/units/*.cpp tests/own/state_hash.cpp | xargs -P "$(nproc)" -I{} sh -c '$2 $3 -ffp-contract=off -Wno-psabi -I. -Isrc \
+    -c "$4" -o "$1/$(echo "$4" | tr / _).o"' _ "$work/$name" "$compiler" "$*" {}
+  "$compiler" "$work/$name"/*.o -pthread -o "$work/$name/state_hash"
 }
 
-g++ -std=c++20 -O2 -ffp-contract=off -Isrc -isystem /usr/include/eigen3 tests/own/state_hash.cpp "$build_folder/libjugend.a" -lfmt -pthread \
+g++ -std=c++20 -O2 -ffp-contract=off -Isrc tests/own/state_hash.cpp "$build_folder/libjugend.a" -pthread \
   -o "$work/own/state_hash"
-build gcc g++ -O0 -DJUGEND_PORTABLE
+build gcc g++ -std=c++20 -O0 -DJUGEND_PORTABLE -pedantic-errors -fno-exceptions -fno-rtti -fvisibility=hidden
 "$work/gcc/state_hash" >"$work/gcc/hashes" &  # the slowest: meanwhile clang builds
-build clang clang++ -O3 -DNDEBUG
+build clang clang++ -std=c++2b -O3 -DNDEBUG
 "$work/clang/state_hash" >"$work/clang/hashes"
 wait $!
 

@@ -4,6 +4,7 @@
 
 #include <cstddef>
 #include <cstdint>
+#include <jugend/base/error.hpp>
 #include <new>
 #include <vector>
 
@@ -49,7 +50,7 @@ struct LargePageAllocator {
   /// more than wanted, and what lies outside the whole pages given back.
   static void* fresh_pages(std::size_t bytes) {
     void* wide = mmap(nullptr, bytes + page, PROT_READ | PROT_WRITE, MAP_PRIVATE | MAP_ANONYMOUS, -1, 0);
-    if (wide == MAP_FAILED) throw std::bad_alloc();
+    if (wide == MAP_FAILED) fail_for_memory();
     const auto start = reinterpret_cast<std::uintptr_t>(wide);
     const std::size_t before = (page - start % page) % page;
     char* memory = static_cast<char*>(wide) + before;

@@ -1,7 +1,6 @@
-#include <fmt/format.h>
-
 #include <jugend/base/bytes.hpp>
 #include <jugend/base/error.hpp>
+#include <jugend/base/text.hpp>
 
 namespace jugend {
 namespace {
@@ -18,7 +17,7 @@ std::uint64_t check_sum(std::span<const std::byte> bytes) {
 }
 
 [[noreturn]] void refuse(std::string_view what, std::string found, std::string wanted) {
-  throw InputError({{}, std::string(what), std::move(found), std::move(wanted), {}});
+  fail({{}, std::string(what), std::move(found), std::move(wanted), {}});
 }
 
 }  // namespace
@@ -37,14 +36,14 @@ std::span<const std::byte> opened(std::string_view what, std::uint64_t layout, s
   std::uint64_t laid_out = 0;
   pass(in, begins);
   if (!in.ok() || begins != mark)
-    refuse(what, fmt::format("{} bytes that do not begin as such", bytes.size()), "bytes that this library wrote");
+    refuse(what, filled("{} bytes that do not begin as such", bytes.size()), "bytes that this library wrote");
   pass(in, holds), pass(in, laid_out);
   const std::span<const std::byte> content = in.take(in.word(8));
   if (!in.ok() || in.left() != 8)
-    refuse(what, fmt::format("{} bytes, cut short or with more behind", bytes.size()), "all that was written");
+    refuse(what, filled("{} bytes, cut short or with more behind", bytes.size()), "all that was written");
   if (in.word(8) != check_sum(bytes.first(bytes.size() - 8)))
     refuse(what, "bytes whose check sum is not theirs", "bytes as they were written");
-  if (holds != what) refuse(what, fmt::format("bytes of a {}", holds), fmt::format("those of a {}", what));
+  if (holds != what) refuse(what, filled("bytes of a {}", holds), filled("those of a {}", what));
   if (laid_out != layout)
     refuse(what, "bytes of another version of the library, or of other kinds",
            "those of a program built from the same sources");

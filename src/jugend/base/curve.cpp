@@ -7,18 +7,17 @@
 namespace jugend {
 
 Curve::Curve(std::span<const Point> points, CurveEnds ends) : points_(points.begin(), points.end()), ends_(ends) {
-  if (points_.empty()) throw InputError({{}, "points", "none", "one point or more", {}});
+  if (points_.empty()) fail({{}, "points", "none", "one point or more", {}});
   for (std::size_t i = 0; i < points_.size(); ++i) {
     if (!std::isfinite(points_[i].x) || !std::isfinite(points_[i].y)) {
-      throw InputError(
-          {{}, "points", "a number that is not finite in point " + std::to_string(i), "finite numbers", {}});
+      fail({{}, "points", "a number that is not finite in point " + std::to_string(i), "finite numbers", {}});
     }
     if (i > 0 && points_[i].x <= points_[i - 1].x) {
-      throw InputError({{},
-                        "points",
-                        "x = " + std::to_string(points_[i].x) + " after " + std::to_string(points_[i - 1].x),
-                        "x that rises from point to point",
-                        {}});
+      fail({{},
+            "points",
+            "x = " + std::to_string(points_[i].x) + " after " + std::to_string(points_[i - 1].x),
+            "x that rises from point to point",
+            {}});
     }
   }
   const std::size_t n = points_.size();

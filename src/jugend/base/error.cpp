@@ -1,5 +1,8 @@
 #include <algorithm>
+#include <cstdio>
+#include <cstdlib>
 #include <jugend/base/error.hpp>
+#include <new>
 #include <utility>
 #include <vector>
 
@@ -22,22 +25,8 @@ std::string shown(const std::string& text) {
   return text.size() > most ? plain + " ..." : plain;
 }
 
-std::string message(const Fault& fault) {
-  std::string text = shown(fault.place.file);
-  if (fault.place.line > 0) {
-    text += ':' + std::to_string(fault.place.line) + ':' + std::to_string(fault.place.column);
-  }
-  const auto add = [&text](const char* before, const std::string& part) {
-    if (part.empty()) return;
-    if (!text.empty()) text += before[0] == ';' ? "; " : ": ";
-    text += (before[0] == ';' || before[0] == ':' ? before + 1 : before) + shown(part);
-  };
-  add("", fault.key);
-  add(":found ", fault.found);
-  add(";allowed: ", fault.allowed);
-  add(";nearest: ", fault.nearest);
-  return text;
-}
+void (*fault_handler)(const Fault&) = nullptr;
+thread_local const AmendBase* innermost = nullptr;
 
 std::size_t edits(std::string_view a, std::string_view b) {
   std::vector<std::vector<std::size_t>> d(a.size() + 1, std::vector<std::size_t>(b.size() + 1));
@@ -57,7 +46,50 @@ std::size_t edits(std::string_view a, std::string_view b) {
 
 }  // namespace
 
-InputError::InputError(Fault fault) : std::runtime_error(message(fault)), fault_(std::move(fault)) {}
+std::string message_of(const Fault& fault) {
+  std::string text = shown(fault.place.file);
+  if (fault.place.line > 0) {
+    text += ':' + std::to_string(fault.place.line) + ':' + std::to_string(fault.place.column);
+  }
+  const auto add = [&text](const char* before, const std::string& part) {
+    if (part.empty()) return;
+    if (!text.empty()) text += before[0] == ';' ? "; " : ": ";
+    text += (before[0] == ';' || before[0] == ':' ? before + 1 : before) + shown(part);
+  };
+  add("", fault.key);
+  add(":found ", fault.found);
+  add(";allowed: ", fault.allowed);
+  add(";nearest: ", fault.nearest);
+  return text;
+}
+
+InputError::InputError(Fault fault) : std::runtime_error(message_of(fault)), fault_(std::move(fault)) {}
+
+AmendBase::AmendBase(void (*amend)(const AmendBase&, Fault&)) : amend_(amend), outer_(innermost) { innermost = this; }
+AmendBase::~AmendBase() { innermost = outer_; }
+
+void set_fault_handler(void (*handler)(const Fault& fault)) { fault_handler = handler; }
+
+void fail(Fault fault) {
+  for (const AmendBase* one = innermost; one != nullptr; one = one->outer_) one->amend_(*one, fault);
+#ifdef __cpp_exceptions
+  throw InputError(std::move(fault));
+#else
+  innermost = nullptr;
+  if (fault_handler != nullptr) fault_handler(fault);
+  std::fprintf(stderr, "%s\n", message_of(fault).c_str());
+  std::abort();
+#endif
+}
+
+void fail_for_memory() {
+#ifdef __cpp_exceptions
+  throw std::bad_alloc();
+#else
+  std::fputs("no memory\n", stderr);
+  std::abort();
+#endif
+}
 
 std::string nearest_name(std::string_view name, std::span<const std::string> names) {
   std::string best;

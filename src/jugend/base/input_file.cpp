@@ -1,15 +1,14 @@
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <fstream>
 #include <jugend/base/error.hpp>
 #include <jugend/base/input_file.hpp>
+#include <jugend/base/text.hpp>
 
 namespace jugend {
 
 std::string read_input_file(const std::filesystem::path& file, std::size_t most, const std::string& wanted) {
   const auto refuse = [&](std::string found, std::string allowed) {
-    throw InputError({{file.string()}, {}, std::move(found), std::move(allowed), {}});
+    fail({{file.string()}, {}, std::move(found), std::move(allowed), {}});
   };
   std::error_code error;
   const auto status = std::filesystem::status(file, error);
@@ -22,7 +21,7 @@ std::string read_input_file(const std::filesystem::path& file, std::size_t most,
   // Counted as it is read: it may grow meanwhile.
   while (in.read(piece, sizeof piece) || in.gcount() > 0) {
     text.append(piece, static_cast<std::size_t>(in.gcount()));
-    if (text.size() > most) refuse(fmt::format("a file of more than {} MB", most / 1'000'000), "a smaller one");
+    if (text.size() > most) refuse(filled("a file of more than {} MB", most / 1'000'000), "a smaller one");
   }
   return text;
 }
@@ -37,7 +36,7 @@ std::filesystem::path under_folder(const std::filesystem::path& folder, const st
   const auto [left, rest] = std::mismatch(home.begin(), home.end(), there.begin(), there.end());
   const bool inside = left == home.end() || (std::next(left) == home.end() && left->empty());
   if (error || named.empty() || asked.is_absolute() || !inside || named.find('\0') != std::string::npos)
-    throw InputError({{from.string()}, key, fmt::format("'{}'", named), "a file in the mesh's own folder", {}});
+    fail({{from.string()}, key, filled("'{}'", named), "a file in the mesh's own folder", {}});
   return folder / asked;
 }
 
@@ -63,11 +62,11 @@ void check_json_depth(const std::string& text, const std::filesystem::path& file
     if (c == '[' || c == '{') ++deep;
     if ((c == ']' || c == '}') && deep > 0) --deep;
     if (deep > 4 * budget::depth)
-      throw InputError({{file.string(), line, 1},
-                        "syntax",
-                        "brackets in one another",
-                        fmt::format("at most {} deep", 4 * budget::depth),
-                        {}});
+      fail({{file.string(), line, 1},
+            "syntax",
+            "brackets in one another",
+            filled("at most {} deep", 4 * budget::depth),
+            {}});
   }
 }
 

@@ -43,6 +43,36 @@ constexpr Sym3 turned_diagonal(const Quat& q, const Vec3& d) {
           dx.x * x.z + dy.x * y.z + dz.x * z.z, dx.y * x.z + dy.y * y.z + dz.y * z.z};
 }
 
+constexpr Sym3 operator*(const Sym3& m, double f) {
+  return {m.xx * f, m.yy * f, m.zz * f, m.xy * f, m.xz * f, m.yz * f};
+}
+
+/// v vᵀ.
+constexpr Sym3 with_itself(const Vec3& v) { return {v.x * v.x, v.y * v.y, v.z * v.z, v.x * v.y, v.x * v.z, v.y * v.z}; }
+
+/// The inertia of masses whose sum of m r rᵀ is `second`: its trace on the diagonal, less itself.
+constexpr Sym3 about_the_axes(const Sym3& second) {
+  return {second.yy + second.zz, second.zz + second.xx, second.xx + second.yy, -second.xy, -second.xz, -second.yz};
+}
+
+/// R m Rᵀ for the rotation q.
+constexpr Sym3 turned(const Quat& q, const Sym3& m) {
+  const Quat back = conjugate(q);
+  const Vec3 x = rotate(back, {1, 0, 0}), y = rotate(back, {0, 1, 0}), z = rotate(back, {0, 0, 1});
+  const Vec3 mx = m * x, my = m * y, mz = m * z;
+  return {dot(x, mx), dot(y, my), dot(z, mz), dot(x, my), dot(x, mz), dot(y, mz)};
+}
+
+/// What remains of an inertia along its own axes: m = R diag(moments) Rᵀ, with R the rotation `axes`.
+struct PrincipalAxes {
+  Vec3 moments;
+  Quat axes;
+};
+
+/// By Jacobi's rotations, largest first (Golub and Van Loan, Matrix Computations, section 8.5). One that is diagonal
+/// to 1e-12 of its trace stays as it lies.
+PrincipalAxes principal_axes(const Sym3& m);
+
 /// What an impulse at the lever r does to the velocity there, by turning alone: -[r]× m [r]×.
 constexpr Sym3 at_lever(const Sym3& m, const Vec3& r) {
   const Vec3 x = cross(m * Vec3{0, r.z, -r.y}, r), y = cross(m * Vec3{-r.z, 0, r.x}, r);

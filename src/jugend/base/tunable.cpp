@@ -1,10 +1,9 @@
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <charconv>
 #include <cmath>
 #include <jugend/base/elementary.hpp>
 #include <jugend/base/error.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/base/tunable.hpp>
 #include <jugend/base/units.hpp>
 
@@ -21,7 +20,7 @@ std::string joined(std::span<const std::string_view> names) {
 }
 
 [[noreturn]] void refuse(std::string key, std::string found, std::string allowed, std::string nearest = {}) {
-  throw InputError({{}, std::move(key), std::move(found), std::move(allowed), std::move(nearest)});
+  fail({{}, std::move(key), std::move(found), std::move(allowed), std::move(nearest)});
 }
 
 }  // namespace
@@ -68,16 +67,16 @@ std::string Tunable::shown(double value, bool quoted) const {
   if (type != TunableType::choice) return as_text(value);
   if (!(value >= 0 && value < static_cast<double>(names.size()))) return as_text(value);
   const auto i = static_cast<std::size_t>(value);
-  return quoted ? fmt::format("\"{}\"", names[i]) : std::string(names[i]);
+  return quoted ? filled("\"{}\"", names[i]) : std::string(names[i]);
 }
 
 std::string Tunable::allowed(double length_scale) const {
   if (type == TunableType::toggle) return "true or false";
   if (type == TunableType::choice) return joined(names);
   const double further = same_bits::pow(length_scale, lengths_in(unit));
-  const std::string range = fmt::format("{} to {}", low * std::min(1.0, further), high * std::max(1.0, further));
+  const std::string range = filled("{} to {}", low * std::min(1.0, further), high * std::max(1.0, further));
   if (type == TunableType::whole) return "a whole number, " + range;
-  return unit == "1" ? range : fmt::format("{} {}", range, unit);
+  return unit == "1" ? range : filled("{} {}", range, unit);
 }
 
 double Tunable::parse(std::string_view text) const {
@@ -86,17 +85,17 @@ double Tunable::parse(std::string_view text) const {
     const auto at = std::ranges::find(names, text);
     if (at != names.end()) return static_cast<double>(at - names.begin());
     const std::vector<std::string> known(names.begin(), names.end());
-    refuse(std::string(key), fmt::format("'{}'", text), allowed(), nearest_name(text, known));
+    refuse(std::string(key), filled("'{}'", text), allowed(), nearest_name(text, known));
   }
   if (type == TunableType::toggle) {
     if (text == "true") return 1;
     if (text == "false") return 0;
-    refuse(std::string(key), fmt::format("'{}'", text), allowed());
+    refuse(std::string(key), filled("'{}'", text), allowed());
   }
   double value = 0;
   const auto [end, wrong] = std::from_chars(text.data(), text.data() + text.size(), value);
   if (wrong != std::errc{} || end != text.data() + text.size())
-    refuse(std::string(key), fmt::format("'{}'", text), "a number, " + allowed());
+    refuse(std::string(key), filled("'{}'", text), "a number, " + allowed());
   return value;
 }
 
@@ -128,18 +127,18 @@ void add_all(const Tunables& list, void* tuning, const std::string& path, std::v
   for (const NumberList& numbers : list.lists()) {
     std::vector<double>& values = numbers.at(tuning);
     for (std::size_t i = 0; i < values.size(); ++i)
-      all.push_back({fmt::format("{}{}.{}", path, numbers.key, i + 1), &numbers.each, &values[i]});
+      all.push_back({filled("{}{}.{}", path, numbers.key, i + 1), &numbers.each, &values[i]});
   }
   for (const PointList& curve : list.curves()) {
     std::vector<Curve::Point>& points = curve.at(tuning);
     for (std::size_t i = 0; i < points.size(); ++i) {
-      all.push_back({fmt::format("{}{}.{}.x", path, curve.key, i + 1), &curve.x, &points[i].x});
-      all.push_back({fmt::format("{}{}.{}.y", path, curve.key, i + 1), &curve.y, &points[i].y});
+      all.push_back({filled("{}{}.{}.x", path, curve.key, i + 1), &curve.x, &points[i].x});
+      all.push_back({filled("{}{}.{}.y", path, curve.key, i + 1), &curve.y, &points[i].y});
     }
   }
   for (const TunableGroup& group : list.groups()) {
     for (std::size_t i = 0; i < group.count(tuning); ++i)
-      add_all(*group.parts, group.part(tuning, i), fmt::format("{}{}.{}.", path, group.key, i + 1), all);
+      add_all(*group.parts, group.part(tuning, i), filled("{}{}.{}.", path, group.key, i + 1), all);
   }
 }
 
@@ -172,7 +171,7 @@ void check_ranges(const Tunables& list, const void* tuning) {
   const double scale = list.length_scale(tuning);
   const auto check_length = [](std::string_view key, std::size_t found, std::size_t least, std::size_t most) {
     if (found < least || found > most)
-      refuse(std::string(key), fmt::format("{} of them", found), fmt::format("{} to {}", least, most));
+      refuse(std::string(key), filled("{} of them", found), filled("{} to {}", least, most));
   };
   for (const NumberList& numbers : list.lists()) check_length(numbers.key, numbers.at(in).size(), 0, numbers.most);
   for (const TunableGroup& group : list.groups()) check_length(group.key, group.count(in), group.least, group.most);
@@ -181,21 +180,14 @@ void check_ranges(const Tunables& list, const void* tuning) {
     check_length(curve.key, points.size(), 0, curve.most);
     for (std::size_t i = 1; i < points.size(); ++i) {
       if (!(points[i].x > points[i - 1].x))
-        refuse(fmt::format("{}.{}.x", curve.key, i + 1), as_text(points[i].x),
-               fmt::format("more than that of the point before, {}: one value for each x", as_text(points[i - 1].x)));
+        refuse(filled("{}.{}.x", curve.key, i + 1), as_text(points[i].x),
+               filled("more than that of the point before, {}: one value for each x", as_text(points[i - 1].x)));
     }
   }
   for (const BoundTunable& t : all_tunables(list, in)) {
-    try {
-      t.tunable->check(t.read(), scale);
-    } catch (const InputError& error) {
-      Fault fault = error.fault();
-      fault.key = t.key;
-      throw InputError(fault);
-    }
+    const Amend whole_key([&](Fault& fault) { fault.key = t.key; });
+    t.tunable->check(t.read(), scale);
   }
 }
-
-std::string as_text(double value) { return fmt::format("{:.12g}", value); }
 
 }  // namespace jugend

@@ -200,7 +200,4 @@ std::uint64_t layout_of(const Tunables& list);
 /// Throws InputError for the first that is out of range: a number, a list's length, a curve that is no function.
 void check_ranges(const Tunables& list, const void* tuning);
 
-/// A number as messages write it: up to 12 digits, no trailing zeros.
-std::string as_text(double value);
-
 }  // namespace jugend

@@ -1,9 +1,7 @@
 // Vectors, rotations and poses: the plain values that every other file computes with.
 //
-// Right-handed; x forward, y up, z right; metres and radians. These are plain structs, and
-// not Eigen's own types, because all state that a tick changes must be trivially copyable
-// (Eigen::Vector3d has a user-provided copy). base/eigen.hpp gives Eigen views of them for
-// everything beyond the formulas below.
+// Right-handed; x forward, y up, z right; metres and radians. They are plain structs, because all state that a tick
+// changes must be trivially copyable.
 #pragma once
 
 #include <cmath>
@@ -135,6 +133,12 @@ constexpr Pose to_local(const Pose& pose, const Pose& world) {
 inline Pose advanced(const Pose& pose, const Vec3& velocity, const Vec3& spin, double dt) {
   if (spin == Vec3{}) return {pose.position + velocity * dt, pose.orientation};
   return {pose.position + velocity * dt, normalised(rotation(spin * dt) * pose.orientation)};
+}
+
+/// The pose a `fraction` (0 to 1) of the way from `a` to `b`, by the shorter way round: for drawing.
+inline Pose interpolated(const Pose& a, const Pose& b, double fraction) {
+  const Vec3 turn = rotation_vector(b.orientation * conjugate(a.orientation));
+  return {a.position + (b.position - a.position) * fraction, rotation(turn * fraction) * a.orientation};
 }
 
 }  // namespace jugend

@@ -1,12 +1,11 @@
 // Pieces of work on threads: the library's own, or the program's job system.
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <atomic>
 #include <chrono>
 #include <condition_variable>
 #include <exception>
 #include <jugend/base/error.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/base/workers.hpp>
 #include <mutex>
 #include <system_error>
@@ -35,11 +34,15 @@ class Crew {
  public:
   explicit Crew(int helpers) {
     threads_.reserve(static_cast<std::size_t>(helpers));
+#ifdef __cpp_exceptions
     try {
-      for (int i = 0; i < helpers; ++i) threads_.emplace_back([this] { help(); });
+      start(helpers);
     } catch (const std::system_error&) {
       // Where the machine gives no more threads those that there are do it.
     }
+#else
+    start(helpers);
+#endif
   }
   ~Crew() {
     stop_ = true;
@@ -65,19 +68,31 @@ class Crew {
     work();
     open_ = false;
     while (inside_ > 0) breathe();  // one that comes too late finds it closed
+#ifdef __cpp_exceptions
     if (fault_) std::rethrow_exception(fault_);
+#endif
   }
 
  private:
+  void start(int helpers) {
+    for (int i = 0; i < helpers; ++i) threads_.emplace_back([this] { help(); });
+  }
+  void do_pieces() {
+    for (std::size_t i; (i = next_++) < pieces_;) job_(of_, i);
+  }
   void work() {
     within_a_job = true;
+#ifdef __cpp_exceptions
     try {
-      for (std::size_t i; (i = next_++) < pieces_;) job_(of_, i);
+      do_pieces();
     } catch (...) {
       next_ = pieces_;
       const std::scoped_lock lock(mutex_);
       if (!fault_) fault_ = std::current_exception();
     }
+#else
+    do_pieces();
+#endif
     within_a_job = false;
   }
   void help() {
@@ -115,7 +130,7 @@ class Crew {
 };
 
 void Workers::set_threads(int threads) {
-  if (threads < 1 || threads > 256) throw InputError({{}, "threads", fmt::format("{}", threads), "1 to 256", {}});
+  if (threads < 1 || threads > 256) fail({{}, "threads", filled("{}", threads), "1 to 256", {}});
   const int cores = std::max(1, static_cast<int>(std::thread::hardware_concurrency()));
   threads_ = threads, jobs_ = {};
   crew_ = threads > 1 && cores > 1 ? Shared<Crew>::make(std::min(threads, cores) - 1) : nullptr;
@@ -123,7 +138,7 @@ void Workers::set_threads(int threads) {
 
 void Workers::set_jobs(const JobSystem& jobs) {
   if (jobs.run == nullptr || jobs.threads == nullptr)
-    throw InputError({{}, "jobs", "a job system without one of its functions", "both run and threads", {}});
+    fail({{}, "jobs", "a job system without one of its functions", "both run and threads", {}});
   jobs_ = jobs, threads_ = 1, crew_ = nullptr;
 }
 

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 #include <jugend/base/input_file.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/base/tunable.hpp>
 #include <jugend/lab/document.hpp>
 

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <jugend/base/input_file.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/lab/detail/level_shapes.hpp>
 #include <jugend/lab/document.hpp>

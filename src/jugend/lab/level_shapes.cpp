@@ -6,7 +6,7 @@
 #include <jugend/base/input_file.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/lab/detail/level_shapes.hpp>
-#include <jugend/shape/mesh_file.hpp>
+#include <jugend/lab/mesh_file.hpp>
 #include <jugend/shape/road.hpp>
 #include <sstream>
 

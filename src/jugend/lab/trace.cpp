@@ -4,6 +4,7 @@
 #include <cmath>
 #include <functional>
 #include <jugend/base/error.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/base/tunable.hpp>
 #include <jugend/lab/trace.hpp>
 #include <jugend/stage/kinds/walker.hpp>

@@ -4,6 +4,7 @@
 #include <charconv>
 #include <cmath>
 #include <functional>
+#include <jugend/base/text.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/lab/document.hpp>
 #include <jugend/lab/trial.hpp>

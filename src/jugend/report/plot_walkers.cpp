@@ -10,7 +10,7 @@ namespace {
 /// The ribbon's colours, by WalkerMode; beside them stands the mode's name.
 constexpr std::array<const char*, walker_modes> mode_colours{"#d9d6c8", "#0e5a4b", "#9cc3dd", "#3b6ea5", "#c9a227",
                                                              "#a8b5a0", "#b07d1a", "#d9532f", "#e9a08c", "#8a2f2f",
-                                                             "#8a4f7d", "#c49bbf", "#9bd1c9", "#2a9d8f"};
+                                                             "#8a4f7d", "#c49bbf", "#9bd1c9", "#2a9d8f", "#5b5f97"};
 
 double height_of(const ActorTrace& actor) {
   return actor.tuning.kind().silhouette(actor.tuning.data(), WalkerMode::idle).height;

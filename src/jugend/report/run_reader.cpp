@@ -7,6 +7,7 @@
 #include <functional>
 #include <jugend/base/error.hpp>
 #include <jugend/base/input_file.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/lab/tuning_file.hpp>
 #include <jugend/report/detail/output_files.hpp>

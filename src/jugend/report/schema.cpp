@@ -1,5 +1,6 @@
 #include <fmt/format.h>
 
+#include <jugend/base/text.hpp>
 #include <jugend/report/schema.hpp>
 #include <jugend/report/table.hpp>
 #include <nlohmann/json.hpp>

@@ -1,7 +1,6 @@
-#include <fmt/format.h>
-
 #include <jugend/base/error.hpp>
 #include <jugend/base/overloaded.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/shape/compound.hpp>
 
 namespace jugend {
@@ -15,7 +14,7 @@ PlacedConvex placed(const ConvexShape& shape, const Pose& pose) {
 void check_size(const ConvexShape& shape) {
   const auto size = [](double value, const char* key, bool zero_too = false) {
     if (std::isfinite(value) && (value > 0 || (zero_too && value == 0))) return;
-    throw InputError({{}, key, fmt::format("{}", value), zero_too ? "0 m or more" : "more than 0 m", {}});
+    fail({{}, key, filled("{}", value), zero_too ? "0 m or more" : "more than 0 m", {}});
   };
   std::visit(Overloaded{[&](const Sphere& s) { size(s.radius, "radius"); },
                         [&](const Capsule& c) { size(c.radius, "radius"), size(c.half_length, "half_length", true); },
@@ -24,7 +23,7 @@ void check_size(const ConvexShape& shape) {
                         },
                         [&](const Cylinder& c) { size(c.radius, "radius"), size(c.half_height, "half_height"); },
                         [&](const HullRef& hull) {
-                          if (!hull) throw InputError({{}, "shape", "an empty reference", "a shape", {}});
+                          if (!hull) fail({{}, "shape", "an empty reference", "a shape", {}});
                         }},
              shape);
 }
@@ -39,7 +38,7 @@ std::optional<RayHit> cast(const Ray& ray, const ConvexShape& shape) {
 }
 
 Compound::Compound(std::vector<Part> parts) : parts_(std::move(parts)) {
-  if (parts_.empty()) throw InputError({{}, "parts", "none", "one part or more", {}});
+  if (parts_.empty()) fail({{}, "parts", "none", "one part or more", {}});
   for (const Part& part : parts_) {
     check_size(part.shape);
     placed_.push_back(jugend::placed(part.shape, part.pose));

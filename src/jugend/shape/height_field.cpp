@@ -1,7 +1,6 @@
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <jugend/base/error.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/shape/height_field.hpp>
 
@@ -10,18 +9,16 @@ namespace jugend {
 HeightField::HeightField(std::size_t columns, std::size_t rows, double cell, std::vector<double> heights)
     : columns_(columns), rows_(rows), cell_(cell), per_cell_(1 / cell), heights_(heights.begin(), heights.end()) {
   const auto refuse = [](std::string key, std::string found, std::string allowed) {
-    throw InputError({{}, std::move(key), std::move(found), std::move(allowed), {}});
+    fail({{}, std::move(key), std::move(found), std::move(allowed), {}});
   };
-  if (columns < 2 || rows < 2) refuse("heights", fmt::format("{} by {}", columns, rows), "2 by 2 or more");
-  if (columns > 30000 || rows > 30000)
-    refuse("heights", fmt::format("{} by {}", columns, rows), "at most 30000 by 30000");
+  if (columns < 2 || rows < 2) refuse("heights", filled("{} by {}", columns, rows), "2 by 2 or more");
+  if (columns > 30000 || rows > 30000) refuse("heights", filled("{} by {}", columns, rows), "at most 30000 by 30000");
   if (heights_.size() != columns * rows) {
-    refuse("heights", fmt::format("{} heights", heights_.size()), fmt::format("{} x {}", columns, rows));
+    refuse("heights", filled("{} heights", heights_.size()), filled("{} x {}", columns, rows));
   }
-  if (!(cell > 0) || !std::isfinite(cell)) refuse("cell", fmt::format("{}", cell), "more than 0 m");
+  if (!(cell > 0) || !std::isfinite(cell)) refuse("cell", filled("{}", cell), "more than 0 m");
   for (std::size_t i = 0; i < heights_.size(); ++i) {
-    if (!std::isfinite(heights_[i]))
-      refuse(fmt::format("height {}", i), "a number that is not finite", "finite numbers");
+    if (!std::isfinite(heights_[i])) refuse(filled("height {}", i), "a number that is not finite", "finite numbers");
     bounds_.add(corner(i % columns, i / columns));
   }
 }

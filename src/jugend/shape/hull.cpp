@@ -1,10 +1,9 @@
 // Incremental: a tetrahedron, then each point in turn replaces the faces that it sees by a cone over
 // their rim (de Berg et al., Computational Geometry, chapter 11). Triangles of one plane are then one face.
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <jugend/base/elementary.hpp>
 #include <jugend/base/error.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/shape/hull.hpp>
 #include <map>
 #include <set>
@@ -13,7 +12,7 @@ namespace jugend {
 namespace {
 
 [[noreturn]] void refuse(std::string found, std::string allowed) {
-  throw InputError({{}, "points", std::move(found), std::move(allowed), {}});
+  fail({{}, "points", std::move(found), std::move(allowed), {}});
 }
 
 struct Triangle {
@@ -95,7 +94,7 @@ bool is_corner(const Vec3& point, const std::vector<Triangle>& faces, double siz
 }  // namespace
 
 Hull::Hull(std::span<const Vec3> p) {
-  if (p.size() < 4) refuse(fmt::format("{} points", p.size()), "four points or more");
+  if (p.size() < 4) refuse(filled("{} points", p.size()), "four points or more");
   Bounds box;
   for (const Vec3& v : p) {
     if (!is_finite(v)) refuse("a number that is not finite", "finite numbers");
@@ -108,8 +107,7 @@ Hull::Hull(std::span<const Vec3> p) {
   for (const Triangle& t : faces) left.insert(std::begin(t.at), std::end(t.at));
   std::erase_if(left, [&](std::uint32_t v) { return !is_corner(p[v], faces, size); });
   if (left.size() > PlacedConvex::most_points)
-    refuse(fmt::format("a hull of {} corners", left.size()),
-           fmt::format("at most {} corners", PlacedConvex::most_points));
+    refuse(filled("a hull of {} corners", left.size()), filled("at most {} corners", PlacedConvex::most_points));
   for (const std::uint32_t v : left) corners_.push_back(p[v]), bounds_.add(p[v]);
 
   std::vector<Vec3> normals;

@@ -5,15 +5,10 @@
 namespace jugend {
 namespace {
 
-MassProperties along_axes(double mass, double xx, double yy, double zz) {
-  return {mass, {}, Mat3(Eigen::Vector3d(xx, yy, zz).asDiagonal())};
-}
+MassProperties along_axes(double mass, double xx, double yy, double zz) { return {mass, {}, {xx, yy, zz}}; }
 
 /// What a mass at `offset` from the centre adds to the inertia (Steiner).
-Mat3 of_point(double mass, const Vec3& offset) {
-  const auto d = as_eigen(offset);
-  return mass * (d.squaredNorm() * Mat3::Identity() - d * d.transpose());
-}
+Sym3 of_point(double mass, const Vec3& offset) { return about_the_axes(with_itself(offset)) * mass; }
 
 MassProperties of(const Sphere& s, double density) {
   const double m = density * 4 / 3 * pi * s.radius * s.radius * s.radius, i = 0.4 * m * s.radius * s.radius;
@@ -47,7 +42,7 @@ MassProperties of(const Capsule& c, double density) {
 MassProperties of(const HullRef& hull, double density) {
   double volume = 0;
   Vec3 moment;
-  Mat3 second = Mat3::Zero();
+  Sym3 second;
   const auto p = hull->corners();
   const Vec3 inside = hull->bounds().centre();
   for (std::size_t f = 0; f < hull->facets().face_count(); ++f) {
@@ -57,26 +52,25 @@ MassProperties of(const HullRef& hull, double density) {
       const double v = dot(a, cross(b, c)) / 6;
       volume += v;
       moment += s * (v / 4);
-      for (const Vec3& corner : {a, b, c, s}) second += v / 20 * as_eigen(corner) * as_eigen(corner).transpose();
+      for (const Vec3& corner : {a, b, c, s}) second = second + with_itself(corner) * (v / 20);
     }
   }
   const Vec3 centre = moment / volume;
-  second -= volume * as_eigen(centre) * as_eigen(centre).transpose();
-  return {density * volume, inside + centre, density * (second.trace() * Mat3::Identity() - second)};
+  second = second + with_itself(centre) * -volume;
+  return {density * volume, inside + centre, about_the_axes(second) * density};
 }
 
 MassProperties of(const CompoundRef& compound, double density) {
   MassProperties sum;
   for (const auto& [shape, pose] : compound->parts()) {
     MassProperties part = std::visit([&](const auto& s) { return of(s, density); }, shape);
-    const Mat3 turn = as_eigen(pose.orientation).toRotationMatrix();
     part.centre = to_world(pose, part.centre);
-    sum.inertia += turn * part.inertia * turn.transpose() + of_point(part.mass, part.centre);
+    sum.inertia = sum.inertia + turned(pose.orientation, part.inertia) + of_point(part.mass, part.centre);
     sum.centre += part.centre * part.mass;
     sum.mass += part.mass;
   }
   sum.centre = sum.centre / sum.mass;
-  sum.inertia -= of_point(sum.mass, sum.centre);
+  sum.inertia = sum.inertia + of_point(-sum.mass, sum.centre);
   return sum;
 }
 

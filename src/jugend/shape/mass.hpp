@@ -1,16 +1,16 @@
 // Volume, centre of mass and inertia of solid shapes.
 #pragma once
 
-#include <jugend/base/eigen.hpp>
+#include <jugend/base/sym3.hpp>
 #include <jugend/shape/shape.hpp>
 #include <optional>
 
 namespace jugend {
 
 struct MassProperties {
-  double mass = 0;              ///< kg
-  Vec3 centre;                  ///< of mass, in the shape's frame
-  Mat3 inertia = Mat3::Zero();  ///< kg m² about the centre, along the shape's axes
+  double mass = 0;  ///< kg
+  Vec3 centre;      ///< of mass, in the shape's frame
+  Sym3 inertia;     ///< kg m² about the centre, along the shape's axes
 };
 
 /// Of a solid of even `density` (kg/m³); nothing for a sheet (mesh, height field) or a tile grid. Where

@@ -1,6 +1,5 @@
-#include <fmt/format.h>
-
 #include <jugend/base/error.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/shape/mesh.hpp>
 #include <jugend/shape/static_tree_walk.hpp>
 #include <utility>
@@ -18,16 +17,15 @@ void prefetch(const TriangleBlock<Lanes>& block, std::size_t at) {
 
 Mesh::Mesh(MeshData data) : material_of_(std::move(data.material_of)), materials_(std::move(data.materials)) {
   const auto refuse = [](std::string key, std::string found, std::string allowed) {
-    throw InputError({{}, std::move(key), std::move(found), std::move(allowed), {}});
+    fail({{}, std::move(key), std::move(found), std::move(allowed), {}});
   };
   if (data.triangles.empty()) refuse("triangles", "none", "one triangle or more");
   if (data.triangles.size() >= (1u << 28)) refuse("triangles", "too many", "fewer than 2^28 triangles");
   if (!material_of_.empty() && material_of_.size() != data.triangles.size()) {
-    refuse("material_of", fmt::format("{} entries", material_of_.size()), "one per triangle, or none");
+    refuse("material_of", filled("{} entries", material_of_.size()), "one per triangle, or none");
   }
   for (std::size_t i = 0; i < data.vertices.size(); ++i) {
-    if (!is_finite(data.vertices[i]))
-      refuse(fmt::format("vertex {}", i), "a number that is not finite", "finite numbers");
+    if (!is_finite(data.vertices[i])) refuse(filled("vertex {}", i), "a number that is not finite", "finite numbers");
   }
   std::vector<Bounds> boxes;
   boxes.reserve(data.triangles.size());
@@ -35,8 +33,8 @@ Mesh::Mesh(MeshData data) : material_of_(std::move(data.material_of)), materials
     Bounds& box = boxes.emplace_back();
     for (const std::uint32_t v : data.triangles[i]) {
       if (v >= data.vertices.size()) {
-        refuse(fmt::format("triangle {}", i), fmt::format("vertex {}", v),
-               fmt::format("0 to {}", static_cast<long>(data.vertices.size()) - 1));
+        refuse(filled("triangle {}", i), filled("vertex {}", v),
+               filled("0 to {}", static_cast<long>(data.vertices.size()) - 1));
       }
       box.add(data.vertices[v]);
     }

@@ -1,10 +1,9 @@
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <cmath>
 #include <jugend/base/elementary.hpp>
 #include <jugend/base/error.hpp>
 #include <jugend/base/random.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/base/tunable.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/shape/road.hpp>
@@ -13,7 +12,7 @@ namespace jugend {
 namespace {
 
 void need(double value, const char* key) {
-  if (!(value > 0) || !std::isfinite(value)) throw InputError({{}, key, as_text(value), "more than 0", {}});
+  if (!(value > 0) || !std::isfinite(value)) fail({{}, key, as_text(value), "more than 0", {}});
 }
 
 /// A strip between two lines of points, the first on the left.
@@ -34,9 +33,9 @@ MeshData strip(std::vector<Vec3> left, const std::vector<Vec3>& right) {
 MeshData rough_road(const RoughRoad& road) {
   need(road.length, "length"), need(road.width, "width"), need(road.spacing, "spacing");
   if (road.roughness < 0 || road.roughness > 7)
-    throw InputError({{}, "roughness", fmt::format("{}", road.roughness), "a class of ISO 8608, 0 (A) to 7 (H)", {}});
+    fail({{}, "roughness", filled("{}", road.roughness), "a class of ISO 8608, 0 (A) to 7 (H)", {}});
   const double steps = std::ceil(road.length / road.spacing);
-  if (steps > 1e6) throw InputError({{}, "spacing", as_text(road.spacing), "at most a million heights", {}});
+  if (steps > 1e6) fail({{}, "spacing", as_text(road.spacing), "at most a million heights", {}});
   const auto points = static_cast<std::size_t>(steps) + 1;
   // Waves from 90 m down to two spacings, each as high as its share of the power.
   constexpr int waves = 300;
@@ -65,8 +64,7 @@ MeshData rough_road(const RoughRoad& road) {
 
 MeshData banked_curve(const BankedCurve& curve) {
   need(curve.radius, "radius"), need(curve.width, "width"), need(curve.angle, "angle");
-  if (curve.width >= 2 * curve.radius)
-    throw InputError({{}, "width", as_text(curve.width), "less than twice the radius", {}});
+  if (curve.width >= 2 * curve.radius) fail({{}, "width", as_text(curve.width), "less than twice the radius", {}});
   const int steps = static_cast<int>(std::ceil(curve.angle / (pi / 180))) + 1;
   std::vector<Vec3> inner, outer;
   for (int i = 0; i <= steps; ++i) {

@@ -1,11 +1,10 @@
 // Every question goes the same way: into the frame of the shape, over its parts, and back.
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <array>
 #include <cmath>
 #include <jugend/base/error.hpp>
 #include <jugend/base/overloaded.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/shape/shape.hpp>
 #include <jugend/shape/static_tree_walk.hpp>
@@ -38,7 +37,7 @@ Ray to_local(const Ray& ray, const Pose& pose, bool turned) {
 void check(const Shape& shape) {
   std::visit(Overloaded{[](const Simple auto& simple) { check_size(ConvexShape(simple)); },
                         [](const auto& composed) {
-                          if (!composed) throw InputError({{}, "shape", "an empty reference", "a shape", {}});
+                          if (!composed) fail({{}, "shape", "an empty reference", "a shape", {}});
                         }},
              shape);
 }

@@ -119,7 +119,7 @@ struct StaticTree::Walk {
 
   template <class Leaf, class Lanes>
   [[gnu::always_inline]] inline void walk(const LaneMotion& motion, double limit, Leaf& leaf, Lanes lanes) const {
-    std::array<Waiting, stack_size> stack;
+    Waiting stack[stack_size];
     int waiting = 0;
     std::uint32_t current = 0;
     float reach = float_above(limit);
@@ -164,7 +164,7 @@ struct StaticTree::Walk {
   template <class Leaf, class Soon, class Lanes>
   [[gnu::always_inline]] inline void walk_together(const LaneMotions& motions, Leaf& leaf, Soon& soon,
                                                    Lanes lanes) const {
-    std::array<WaitingTogether, stack_size> stack;
+    WaitingTogether stack[stack_size];
     int waiting = 0;
     WaitingTogether now{0, 0, (1u << motions.count) - 1};
     std::array<double, most_together> limit;
@@ -303,9 +303,9 @@ template <class Leaf>
 void StaticTree::near(const Bounds& box, double limit, Leaf&& leaf) const {
   if (nodes_.empty()) return;
   constexpr float rounding_room = 1.0f + 4 * std::numeric_limits<float>::epsilon();
-  std::array<float, 3> low, high;
+  float low[3], high[3];
   for (int axis = 0; axis < 3; ++axis) low[axis] = float_below(box.low[axis]), high[axis] = float_above(box.high[axis]);
-  std::array<Walk::Waiting, stack_size> stack;
+  Walk::Waiting stack[stack_size];
   int waiting = 0;
   std::uint32_t current = 0;
   for (;;) {

@@ -1,8 +1,7 @@
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <cctype>
 #include <jugend/base/error.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/shape/static_tree_walk.hpp>
 #include <jugend/shape/tile_grid.hpp>
 #include <utility>
@@ -27,16 +26,14 @@ std::vector<std::string_view> lines_of(std::string_view text) {
 
 TileGrid::TileGrid(std::string_view map, double tile, double depth, const std::string& file) : half_depth_(depth / 2) {
   const auto refuse = [&file](std::size_t line, std::size_t column, std::string found, std::string allowed) {
-    throw InputError({{file, static_cast<std::uint32_t>(line), static_cast<std::uint32_t>(column)},
-                      "map",
-                      std::move(found),
-                      std::move(allowed),
-                      {}});
+    fail({{file, static_cast<std::uint32_t>(line), static_cast<std::uint32_t>(column)},
+          "map",
+          std::move(found),
+          std::move(allowed),
+          {}});
   };
-  if (!(tile > 0) || !std::isfinite(tile))
-    throw InputError({{file}, "tile", fmt::format("{}", tile), "more than 0 m", {}});
-  if (!(depth > 0) || !std::isfinite(depth))
-    throw InputError({{file}, "depth", fmt::format("{}", depth), "more than 0 m", {}});
+  if (!(tile > 0) || !std::isfinite(tile)) fail({{file}, "tile", filled("{}", tile), "more than 0 m", {}});
+  if (!(depth > 0) || !std::isfinite(depth)) fail({{file}, "depth", filled("{}", depth), "more than 0 m", {}});
   const auto lines = lines_of(map);
   std::size_t width = 0;
   for (const auto& line : lines) width = std::max(width, line.size());
@@ -53,12 +50,12 @@ TileGrid::TileGrid(std::string_view map, double tile, double depth, const std::s
         kinds[y][x] = c;
       } else if (std::isalnum(static_cast<unsigned char>(c))) {
         for (const Marker& m : markers_) {
-          if (m.name == c) refuse(l + 1, x + 1, fmt::format("marker '{}' a second time", c), "each marker once");
+          if (m.name == c) refuse(l + 1, x + 1, filled("marker '{}' a second time", c), "each marker once");
         }
         markers_.push_back({c, {(static_cast<double>(x) + 0.5) * tile, static_cast<double>(y) * tile, 0}});
       } else if (c != '.' && c != ' ') {
         const bool printable = std::isprint(static_cast<unsigned char>(c)) != 0;
-        refuse(l + 1, x + 1, printable ? fmt::format("'{}'", c) : fmt::format("byte {}", static_cast<unsigned char>(c)),
+        refuse(l + 1, x + 1, printable ? filled("'{}'", c) : filled("byte {}", static_cast<unsigned char>(c)),
                "# / \\ . space, a letter or a digit");
       }
     }

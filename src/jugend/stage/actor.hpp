@@ -12,9 +12,9 @@
 #include <jugend/base/fields.hpp>
 #include <jugend/base/shared.hpp>
 #include <jugend/base/tunable.hpp>
+#include <jugend/motion/port/host.hpp>
 #include <jugend/motion/port/makings.hpp>
 #include <jugend/motion/walker/brain.hpp>
-#include <jugend/world/world.hpp>
 #include <span>
 #include <string>
 #include <string_view>
@@ -72,9 +72,9 @@ class Actor {
 
   const std::string& name() const { return name_; }
   virtual std::string_view kind() const = 0;
-  virtual ActorFacts facts(const World& world) const = 0;
+  virtual ActorFacts facts(const Surroundings& around) const = 0;
   /// A hit; false where it does not count.
-  virtual bool hit(const HitBy& hit, World& world) = 0;
+  virtual bool hit(const HitBy& hit, Host& host) = 0;
   /// Its body in the world; none: it has no body, or none yet.
   virtual BodyId body() const = 0;
   bool paused() const { return paused_; }
@@ -109,24 +109,25 @@ class Actor {
   std::span<const ActorEvent> heard_;
 
  private:
+  friend class StageBase;
   friend class Stage;
   [[noreturn]] void refuse_kind() const;
-  virtual void enter(World& world) = 0;
-  virtual void leave(World& world, bool with_body) = 0;
-  virtual void pause(World& world, bool paused) = 0;
-  virtual void place(const Placement& there, World& world) = 0;
-  virtual void let_go(const World& world) = 0;
-  virtual bool retune(const void* tuning, const void* mark, World& world) = 0;
+  virtual void enter(Host& host) = 0;
+  virtual void leave(Host& host, bool with_body) = 0;
+  virtual void pause(Host& host, bool paused) = 0;
+  virtual void place(const Placement& there, Host& host) = 0;
+  virtual void let_go(const Host& host) = 0;
+  virtual bool retune(const void* tuning, const void* mark, Host& host) = 0;
   virtual Shared<const ActorBuild> build() const = 0;
   virtual void rebuild(const Shared<const ActorBuild>& build) = 0;
-  virtual const char* listen(const World& world) = 0;  // the field of what it was told that is no number
-  virtual bool acts_apart() const = 0;                 // it needs no more than Surroundings in step() and settle()
+  virtual const char* listen(const Host& host) = 0;  // the field of what it was told that is no number
+  virtual bool acts_apart() const = 0;               // it needs no more than Surroundings in step() and settle()
   virtual bool acts_first() const = 0;
-  virtual void take(World& world) = 0;
-  virtual void step(Surroundings& around, double dt) = 0;  // a World where it does not act apart
-  virtual bool show(World& world, double dt) = 0;
+  virtual void take(Host& host) = 0;
+  virtual void step(Surroundings& around, double dt) = 0;  // a Host where it does not act apart
+  virtual bool show(Host& host, double dt) = 0;
   virtual void settle(Surroundings& around, double dt) = 0;
-  virtual void tell(const World& world, double dt) = 0;
+  virtual void tell(const Surroundings& around, double dt) = 0;
   virtual const void* saved_as() const = 0;
   virtual std::size_t saved_bytes() const = 0;
   virtual void save(std::byte* to) const = 0;
@@ -134,40 +135,40 @@ class Actor {
   virtual void add_to_hash(StateHash& hash) const = 0;
   virtual std::uint64_t layout() const = 0;  // of what follows
   virtual void write(ByteWriter& out) const = 0;
-  virtual Shared<const ActorBuild> read(ByteReader& in, BodyId body, const World& world, std::byte* saved) const = 0;
+  virtual Shared<const ActorBuild> read(ByteReader& in, BodyId body, const Surroundings& there_now,
+                                        std::byte* saved) const = 0;
 
   std::string name_;
   Vec3 before_;
   bool paused_ = false;
 };
 
-/// What a stage needs to know of a kind. Where step() and settle() take a Surroundings& instead of a World&, actors of
+/// What a stage needs to know of a kind. Where step() and settle() take a Surroundings& instead of a Host&, actors of
 /// the kind act at once on all threads: all see the world as it was before any of them acted, and what they do to it is
 /// done afterwards in their order. The controller has a described, trivially copyable state that can be restored;
 /// the controls are what input sets between ticks. A kind may have more:
-///   enter(controller, name, world)       once: it comes on to the stage
-///   show(controller, world, dt)          others are about to look where it is now
-///   take(controller, world)              what others did to it counts now: before it steps, and before it settles
+///   enter(controller, name, host)       once: it comes on to the stage
+///   show(controller, host, dt)          others are about to look where it is now
+///   take(controller, host)              what others did to it counts now: before it steps, and before it settles
 ///   acts_first                           true: it only pushes others, so it acts before those who drive bodies
-///   leave(controller, world, with_body)  it goes; its body too, or its body stays
-///   pause(controller, world, paused)     its time stands still; else its body is held
-///   place(controller, placement, world)  it is put elsewhere; else its body is, and its state is as if it were new
-///   none(controller, world)              controls that ask for nothing; else Controls{}
-///   Tunings                              a std::tuple of what controller.set_tuning(tuning, world) takes; the first,
+///   leave(controller, host, with_body)  it goes; its body too, or its body stays
+///   pause(controller, host, paused)     its time stands still; else its body is held
+///   place(controller, placement, host)  it is put elsewhere; else its body is, and its state is as if it were new
+///   none(controller, host)              controls that ask for nothing; else Controls{}
+///   Tunings                              a std::tuple of what controller.set_tuning(tuning, host) takes; the first,
 ///                                        which controller.tuning() or whole_tuning() gives, is all of it
-///   retuned(controller, world)           that has been called
+///   retuned(controller, host)           that has been called
 /// For snapshots as bytes a controller has set_body(id) where it drives one, and where more than its tuning follows
 /// from that body, makings() and remake(surroundings): see Vehicle's.
 template <class K>
 concept StageKind = requires(typename K::Controller& c, const typename K::Controller& known,
-                             typename K::Controls& controls, World& world, const World& seen, const HitBy& by,
-                             double dt) {
+                             typename K::Controls& controls, Host& host, const Host& seen, const HitBy& by, double dt) {
   { K::name } -> std::convertible_to<std::string_view>;
-  {K::listen(controls)};              // presses become this tick's
-  {K::step(c, controls, world, dt)};  // before the world moves
-  {K::settle(c, world, dt)};          // after it has; dt = 0: it was put there
+  {K::listen(controls)};             // presses become this tick's
+  {K::step(c, controls, host, dt)};  // before the world moves
+  {K::settle(c, host, dt)};          // after it has; dt = 0: it was put there
   { K::facts(known, seen) } -> std::same_as<ActorFacts>;
-  { K::hit(c, by, world) } -> std::same_as<bool>;
+  { K::hit(c, by, host) } -> std::same_as<bool>;
   {K::events(known, PastTick{})};  // a list, or a span, of ActorEvent
   {c.restore(known.state())};
   requires Described<std::remove_cvref_t<decltype(known.state())>>;
@@ -192,8 +193,8 @@ class ActorOf final : public Actor, public K::Controls {
   Controller controller;
 
   std::string_view kind() const override { return K::name; }
-  ActorFacts facts(const World& world) const override { return K::facts(controller, world); }
-  bool hit(const HitBy& by, World& world) override { return !paused() && K::hit(controller, by, world); }
+  ActorFacts facts(const Surroundings& around) const override { return K::facts(controller, around); }
+  bool hit(const HitBy& by, Host& host) override { return !paused() && K::hit(controller, by, host); }
   BodyId body() const override {
     if constexpr (requires { controller.body(); })
       return controller.body();
@@ -215,57 +216,57 @@ class ActorOf final : public Actor, public K::Controls {
       if (wanted == &mark<typename K::Base>) return static_cast<typename K::Base*>(&controller);
     return nullptr;
   }
-  void enter(World& world) override {
-    if constexpr (requires { K::enter(controller, name(), world); }) K::enter(controller, name(), world);
+  void enter(Host& host) override {
+    if constexpr (requires { K::enter(controller, name(), host); }) K::enter(controller, name(), host);
   }
-  bool show(World& world, double dt) override {
-    if constexpr (requires { K::show(controller, world, dt); }) return K::show(controller, world, dt);
+  bool show(Host& host, double dt) override {
+    if constexpr (requires { K::show(controller, host, dt); }) return K::show(controller, host, dt);
     return false;
   }
-  void leave(World& world, bool with_body) override {
-    if constexpr (requires { K::leave(controller, world, with_body); })
-      K::leave(controller, world, with_body);
+  void leave(Host& host, bool with_body) override {
+    if constexpr (requires { K::leave(controller, host, with_body); })
+      K::leave(controller, host, with_body);
     else if (with_body)
-      world.remove(body());
+      host.remove(body());
   }
-  void pause(World& world, bool paused) override {
-    if constexpr (requires { K::pause(controller, world, paused); })
-      K::pause(controller, world, paused);
-    else if (world.alive(body()))
-      world.hold(body(), paused);
+  void pause(Host& host, bool paused) override {
+    if constexpr (requires { K::pause(controller, host, paused); })
+      K::pause(controller, host, paused);
+    else if (host.alive(body()))
+      host.hold(body(), paused);
   }
-  void place(const Placement& there, World& world) override {
-    if constexpr (requires { K::place(controller, there, world); }) {
-      K::place(controller, there, world);
+  void place(const Placement& there, Host& host) override {
+    if constexpr (requires { K::place(controller, there, host); }) {
+      K::place(controller, there, host);
     } else {
-      world.place(body(), there.pose), world.set_motion(body(), there.velocity, there.spin);
+      host.place(body(), there.pose), host.set_motion(body(), there.velocity, there.spin);
       if constexpr (requires { controller.start_anew(); })
         controller.start_anew();
       else
         controller.restore(State{});
     }
   }
-  Controls none([[maybe_unused]] const World& world) const {
-    if constexpr (requires { K::none(controller, world); })
-      return K::none(controller, world);
+  Controls none([[maybe_unused]] const Host& host) const {
+    if constexpr (requires { K::none(controller, host); })
+      return K::none(controller, host);
     else
       return {};
   }
-  void let_go(const World& world) override { controls() = none(world); }
+  void let_go(const Host& host) override { controls() = none(host); }
   bool retune([[maybe_unused]] const void* tuning, [[maybe_unused]] const void* mark_of,
-              [[maybe_unused]] World& world) override {
+              [[maybe_unused]] Host& host) override {
     bool known = false;
     if constexpr (requires { typename K::Tunings; }) {
       const auto try_as = [&]<class Tuning>(const Tuning*) {
         if (mark_of != &mark<Tuning>) return;
         keep_original();
-        controller.set_tuning(*static_cast<const Tuning*>(tuning), world), known = true;
+        controller.set_tuning(*static_cast<const Tuning*>(tuning), host), known = true;
       };
       [&]<class... Each>(const std::tuple<Each...>*) {
         (try_as(static_cast<const Each*>(nullptr)), ...);
       }(static_cast<const typename K::Tunings*>(nullptr));
-      if constexpr (requires { K::retuned(controller, world); })
-        if (known) K::retuned(controller, world);
+      if constexpr (requires { K::retuned(controller, host); })
+        if (known) K::retuned(controller, host);
       if (known) build_ = built(controller);
     }
     return known;
@@ -283,9 +284,9 @@ class ActorOf final : public Actor, public K::Controls {
     const auto& as = build ? build : original_;
     controller = static_cast<const Build&>(*as).controller, build_ = build;
   }
-  const char* listen(const World& world) override {
+  const char* listen(const Host& host) override {
     const char* refused = not_finite_in(std::as_const(*this).controls());
-    if (refused != nullptr) make_finite(controls(), none(world));
+    if (refused != nullptr) make_finite(controls(), none(host));
     K::listen(controls());
     return refused;
   }
@@ -296,19 +297,19 @@ class ActorOf final : public Actor, public K::Controls {
   bool acts_first() const override {
     return requires { K::acts_first; };
   }
-  void take(World& world) override {
-    if constexpr (requires { K::take(controller, world); }) K::take(controller, world);
+  void take(Host& host) override {
+    if constexpr (requires { K::take(controller, host); }) K::take(controller, host);
   }
   static auto& as_seen(Surroundings& around) {
     if constexpr (apart)
       return around;
     else
-      return static_cast<World&>(around);
+      return static_cast<Host&>(around);
   }
   void step(Surroundings& around, double dt) override { K::step(controller, controls(), as_seen(around), dt); }
   void settle(Surroundings& around, double dt) override { K::settle(controller, as_seen(around), dt); }
-  void tell(const World& world, double dt) override {
-    events_ = K::events(controller, PastTick{before(), facts(world).position, dt});
+  void tell(const Surroundings& around, double dt) override {
+    events_ = K::events(controller, PastTick{before(), facts(around).position, dt});
     heard_ = {events_.begin(), events_.size()};
   }
   const void* saved_as() const override { return &mark<ActorOf>; }
@@ -333,7 +334,9 @@ class ActorOf final : public Actor, public K::Controls {
     else
       return 0;
   }
-  static constexpr bool is_made = requires(Controller & c, const World& world) { c.makings(), c.remake(world); };
+  static constexpr bool is_made = requires(Controller & c, const Surroundings& around) {
+    c.makings(), c.remake(around);
+  };
   using Tuning = decltype(whole_tuning(std::declval<const Controller&>()));
   std::vector<std::byte> bytes_of_tuning() const {
     const Tuning tuning = whole_tuning(controller);
@@ -354,7 +357,8 @@ class ActorOf final : public Actor, public K::Controls {
     pass(out, controller.state()), pass(out, controls());
   }
   /// Its controller as the bytes have it, for rebuild(); its state and controls go to where restore() finds them.
-  Shared<const ActorBuild> read(ByteReader& in, BodyId body, const World& world, std::byte* saved) const override {
+  Shared<const ActorBuild> read(ByteReader& in, BodyId body, const Surroundings& there_now,
+                                std::byte* saved) const override {
     Controller there = controller;
     if constexpr (requires { there.set_body(body); })
       there.set_body(body);
@@ -363,7 +367,7 @@ class ActorOf final : public Actor, public K::Controls {
     Makings makings;
     if constexpr (is_made) pass(in, makings);
     const MadeOf made(makings);
-    const Surroundings& around = is_made ? static_cast<const Surroundings&>(made) : world;
+    const Surroundings& around = is_made ? static_cast<const Surroundings&>(made) : there_now;
     bool anew = false;
     if constexpr (tuned) {
       Tuning then = whole_tuning(there);

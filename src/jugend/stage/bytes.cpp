@@ -1,9 +1,8 @@
 // A stage as bytes, and a snapshot from them.
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <jugend/base/bytes.hpp>
 #include <jugend/base/error.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/stage/stage.hpp>
 #include <utility>
 
@@ -14,7 +13,7 @@ constexpr std::string_view what = "stage";
 constexpr const char* as_written = "bytes as they were written";
 
 [[noreturn]] void refuse(std::string found, std::string wanted) {
-  throw InputError({{}, std::string(what), std::move(found), std::move(wanted), {}});
+  fail({{}, std::string(what), std::move(found), std::move(wanted), {}});
 }
 
 /// Of one place for an actor; `name` is empty where nobody is.
@@ -51,7 +50,16 @@ struct RailRecord {
 };
 static_assert(all_fields_listed<RailRecord>);
 
-struct Scene {
+Shared<const Rail> rail_of(const RailRecord& record, const World* world) {
+  if ((world != nullptr && !world->alive(record.body)) || record.tuning.run > RailMotionRun::there_and_back)
+    refuse("bytes with rails of a body that is not there", as_written);
+  return Shared<const Rail>(Shared<Rail>::make(
+      Rail{record.body, RailMotion(Path(record.points, record.smooth, record.closed), record.tuning), record.start}));
+}
+
+}  // namespace
+
+struct StageBase::Scene {
   std::vector<std::byte> world;
   std::vector<Record> slots;
   std::vector<std::uint32_t> order;
@@ -64,20 +72,11 @@ struct Scene {
                       Field{"rails", &Scene::rails}, Field{"ticks", &Scene::ticks}, Field{"now", &Scene::now});
   }
 };
-static_assert(all_fields_listed<Scene>);
 
-Shared<const Rail> rail_of(const RailRecord& record, const World& world) {
-  if (!world.alive(record.body) || record.tuning.run > RailMotionRun::there_and_back)
-    refuse("bytes with rails of a body that is not there", as_written);
-  return Shared<const Rail>(Shared<Rail>::make(
-      Rail{record.body, RailMotion(Path(record.points, record.smooth, record.closed), record.tuning), record.start}));
-}
-
-}  // namespace
-
-std::vector<std::byte> Stage::to_bytes() const {
+std::vector<std::byte> StageBase::bytes_with(std::vector<std::byte> world) const {
+  static_assert(all_fields_listed<Scene>);
   Scene scene;
-  scene.world = world.to_bytes(), scene.ticks = ticks_, scene.now = now_;
+  scene.world = std::move(world), scene.ticks = ticks_, scene.now = now_;
   scene.slots.resize(slots_.size());
   for (std::size_t i = 0; i < slots_.size(); ++i) scene.slots[i].generation = slots_[i].generation;
   // Who lost its body since the last tick, and such rails, are not here any more.
@@ -90,7 +89,7 @@ std::vector<std::byte> Stage::to_bytes() const {
                              actor.paused(), content.bytes()};
   });
   for (const auto& rail : rails_) {
-    if (!world.alive(rail->body)) continue;
+    if (!host().alive(rail->body)) continue;
     const Path& path = rail->motion.path();
     scene.rails.push_back({rail->body,
                            rail->start,
@@ -104,7 +103,10 @@ std::vector<std::byte> Stage::to_bytes() const {
   return sealed(what, layout_of<Scene>(), out.bytes());
 }
 
-StageSnapshot Stage::from_bytes(std::span<const std::byte> bytes, std::span<const Shape> more) const {
+std::vector<std::byte> Stage::to_bytes() const { return bytes_with(world.to_bytes()); }
+std::vector<std::byte> HostedStage::to_bytes() const { return bytes_with(host_.saved()); }
+
+StageBase::Scene StageBase::scene_in(std::span<const std::byte> bytes) {
   ByteReader in(opened(what, layout_of<Scene>(), bytes));
   Scene scene;
   pass(in, scene);
@@ -116,12 +118,30 @@ StageSnapshot Stage::from_bytes(std::span<const std::byte> bytes, std::span<cons
   if (!in.ok() || in.left() > 0 || !std::ranges::all_of(order, is_there) ||
       std::ranges::adjacent_find(order) != order.end())
     refuse("bytes that fit together in no scene", as_written);
+  return scene;
+}
 
+StageSnapshot Stage::from_bytes(std::span<const std::byte> bytes, std::span<const Shape> more) const {
+  const Scene scene = scene_in(bytes);
   World there = world.from_bytes(scene.world, more);
   StageSnapshot snapshot;
   there.save(snapshot.world_);
+  complete(snapshot, scene, &there);
+  return snapshot;
+}
+
+StageSnapshot HostedStage::from_bytes(std::span<const std::byte> bytes) const {
+  const Scene scene = scene_in(bytes);
+  StageSnapshot snapshot;
+  snapshot.host_ = scene.world;
+  complete(snapshot, scene, nullptr);
+  return snapshot;
+}
+
+void StageBase::complete(StageSnapshot& snapshot, const Scene& scene, World* there) const {
   snapshot.order_ = scene.order, snapshot.ticks_ = scene.ticks, snapshot.now_ = scene.now;
   for (const RailRecord& rail : scene.rails) snapshot.rails_.push_back(rail_of(rail, there));
+  const Surroundings& around = there != nullptr ? static_cast<const Surroundings&>(*there) : host();
   std::vector<const Actor*> taken;
   for (const Record& record : scene.slots) {
     StageSnapshot::Saved& saved = snapshot.slots_.emplace_back();
@@ -129,25 +149,24 @@ StageSnapshot Stage::from_bytes(std::span<const std::byte> bytes, std::span<cons
     if (record.name.empty()) continue;
     const ActorId id = find(record.name);
     if (!id || find(id)->kind() != record.kind)
-      refuse(fmt::format("bytes of '{}', of kind {}", record.name, record.kind),
+      refuse(filled("bytes of '{}', of kind {}", record.name, record.kind),
              "an actor of that name and kind for each: add it before they are read");
     const Shared<Actor>& actor = slots_[id.index].actor;
     if (record.layout != actor->layout())
-      refuse(fmt::format("bytes of '{}' whose kind has other fields or tunables", record.name),
+      refuse(filled("bytes of '{}' whose kind has other fields or tunables", record.name),
              "those of a program built from the same sources");
-    if (std::ranges::count(taken, actor.get()) > 0 || (record.body && !there.alive(record.body)))
-      refuse(fmt::format("bytes with '{}' twice, or without its body", record.name), as_written);
+    if (std::ranges::count(taken, actor.get()) > 0 || (record.body && there != nullptr && !there->alive(record.body)))
+      refuse(filled("bytes with '{}' twice, or without its body", record.name), as_written);
     taken.push_back(actor.get());
     // What is made of a tuning depends on the body's mass, which one that is held does not show.
-    if (record.body && there.held(record.body)) there.hold(record.body, false);
+    if (record.body && there != nullptr && there->held(record.body)) there->hold(record.body, false);
     snapshot.bytes_.resize(saved.at + actor->saved_bytes());
     ByteReader content(record.content);
-    saved.build = actor->read(content, record.body, there, snapshot.bytes_.data() + saved.at);
+    saved.build = actor->read(content, record.body, around, snapshot.bytes_.data() + saved.at);
     if (!content.ok() || content.left() > 0)
-      refuse(fmt::format("bytes of '{}' that are no {}'s", record.name, record.kind), as_written);
+      refuse(filled("bytes of '{}' that are no {}'s", record.name, record.kind), as_written);
     saved.actor = actor, saved.before = record.before, saved.paused = record.paused;
   }
-  return snapshot;
 }
 
 }  // namespace jugend

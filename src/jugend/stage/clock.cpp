@@ -1,14 +1,13 @@
-#include <fmt/format.h>
-
 #include <cmath>
 #include <jugend/base/error.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/stage/clock.hpp>
 
 namespace jugend {
 
 FixedClock::FixedClock(double hz, int most_ticks) : tick_(1 / hz), most_ticks_(most_ticks) {
-  if (!(hz >= 1 && hz <= 10000)) throw InputError({{}, "hz", fmt::format("{}", hz), "1 to 10000 Hz", {}});
-  if (most_ticks < 1) throw InputError({{}, "most_ticks", fmt::format("{}", most_ticks), "1 or more", {}});
+  if (!(hz >= 1 && hz <= 10000)) fail({{}, "hz", filled("{}", hz), "1 to 10000 Hz", {}});
+  if (most_ticks < 1) fail({{}, "most_ticks", filled("{}", most_ticks), "1 or more", {}});
 }
 
 int FixedClock::advance(double seconds) {

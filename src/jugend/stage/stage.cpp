@@ -1,27 +1,26 @@
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <cmath>
 #include <jugend/base/error.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/stage/stage.hpp>
 #include <utility>
 
 namespace jugend {
 
 void Actor::refuse_kind() const {
-  throw InputError({{}, name_, fmt::format("an actor of kind {}", kind()), "one that has what is asked for", {}});
+  fail({{}, name_, filled("an actor of kind {}", kind()), "one that has what is asked for", {}});
 }
 
-void Stage::check_name(const std::string& name) const {
-  if (name.empty()) throw InputError({{}, "actor.name", "an empty name", "a name", {}});
-  if (find(name)) throw InputError({{}, "actor.name", fmt::format("'{}' a second time", name), "each name once", {}});
+void StageBase::check_name(const std::string& name) const {
+  if (name.empty()) fail({{}, "actor.name", "an empty name", "a name", {}});
+  if (find(name)) fail({{}, "actor.name", filled("'{}' a second time", name), "each name once", {}});
 }
 
-ActorId Stage::put(Shared<Actor> actor) {
-  if (actor->body() && !world.alive(actor->body()))
-    throw InputError({{}, actor->name() + ".body", "a body that is not in this world", "one that is", {}});
-  actor->let_go(world);
-  actor->enter(world);
+ActorId StageBase::put(Shared<Actor> actor) {
+  if (actor->body() && !host().alive(actor->body()))
+    fail({{}, actor->name() + ".body", "a body that is not in this world", "one that is", {}});
+  actor->let_go(host());
+  actor->enter(host());
   look_round(*actor);
   const auto free = std::ranges::find_if(slots_, [](const Slot& slot) { return !slot.actor; });
   const auto index = static_cast<std::uint32_t>(free - slots_.begin());
@@ -34,13 +33,13 @@ ActorId Stage::put(Shared<Actor> actor) {
   return {index, ++slots_[index].generation};
 }
 
-const Actor* Stage::find(ActorId id) const {
+const Actor* StageBase::find(ActorId id) const {
   if (id.index >= slots_.size() || slots_[id.index].generation != id.generation) return nullptr;
   const Actor* found = slots_[id.index].actor.get();
-  return found != nullptr && found->body() && !world.alive(found->body()) ? nullptr : found;
+  return found != nullptr && found->body() && !host().alive(found->body()) ? nullptr : found;
 }
 
-ActorId Stage::find(std::string_view name) const {
+ActorId StageBase::find(std::string_view name) const {
   ActorId found;
   for_each([&](ActorId id, const Actor& actor) {
     if (actor.name() == name) found = id;
@@ -48,22 +47,18 @@ ActorId Stage::find(std::string_view name) const {
   return found;
 }
 
-const Actor& Stage::actor(ActorId id) const {
+const Actor& StageBase::actor(ActorId id) const {
   if (const Actor* found = find(id)) return *found;
-  throw InputError({{},
-                    "actor",
-                    fmt::format("index {}, generation {}", id.index, id.generation),
-                    "an actor that is on this stage",
-                    {}});
+  fail({{}, "actor", filled("index {}, generation {}", id.index, id.generation), "an actor that is on this stage", {}});
 }
 
-std::size_t Stage::actors() const {
+std::size_t StageBase::actors() const {
   std::size_t count = 0;
   for_each([&](ActorId, const Actor&) { ++count; });
   return count;
 }
 
-ActorId Stage::nth(std::size_t n) const {
+ActorId StageBase::nth(std::size_t n) const {
   ActorId found;
   std::size_t at = 0;
   for_each([&](ActorId id, const Actor&) {
@@ -73,36 +68,36 @@ ActorId Stage::nth(std::size_t n) const {
 }
 
 /// So that ticks take no memory.
-void Stage::make_room() {
+void StageBase::make_room() {
   acting_.reserve(slots_.size()), done_by_.reserve(slots_.size());
   while (deeds_.size() * piece < slots_.size()) deeds_.emplace_back().reserve(8 * piece);
 }
 
 /// It looks where it was put: what stands is not falling until the first tick.
-void Stage::look_round(Actor& actor) {
-  actor.take(world);
-  actor.settle(world, 0);
-  actor.tell(world, 0);
-  actor.show(world, 0);
-  actor.before_ = actor.facts(world).position;
+void StageBase::look_round(Actor& actor) {
+  actor.take(host());
+  actor.settle(host(), 0);
+  actor.tell(host(), 0);
+  actor.show(host(), 0);
+  actor.before_ = actor.facts(host()).position;
 }
 
-void Stage::forget(std::uint32_t slot) {
+void StageBase::forget(std::uint32_t slot) {
   std::erase(order_, slot);
   slots_[slot].actor = nullptr;
 }
 
-bool Stage::take_away(ActorId id, bool with_body) {
+bool StageBase::take_away(ActorId id, bool with_body) {
   Actor* found = find(id);
   if (found == nullptr) return false;
   if (found->paused() && !with_body) pause(id, false);
-  found->leave(world, with_body);
+  found->leave(host(), with_body);
   forget(id.index);
   return true;
 }
 
 /// Those whose body has been taken away leave too.
-void Stage::drop_bodiless() {
+void StageBase::drop_bodiless() {
   leaving_.clear();
   for (std::size_t i = 0; i < order_.size();) {
     const std::uint32_t slot = order_[i];
@@ -115,71 +110,71 @@ void Stage::drop_bodiless() {
     events_.push_back({StageEventKind::body_gone, id, leaving_.back().get(), nullptr});
     forget(slot);
   }
-  std::erase_if(rails_, [&](const auto& rail) { return !world.alive(rail->body); });
+  std::erase_if(rails_, [&](const auto& rail) { return !host().alive(rail->body); });
 }
 
-void Stage::pause(ActorId id, bool paused) {
+void StageBase::pause(ActorId id, bool paused) {
   Actor& it = actor(id);
   if (it.paused_ == paused) return;
-  it.pause(world, paused);
+  it.pause(host(), paused);
   it.paused_ = paused;
 }
 
-void Stage::place(ActorId id, const Placement& there) {
+void StageBase::place(ActorId id, const Placement& there) {
   Actor& it = actor(id);
   const Quat& q = there.pose.orientation;
   if (!is_finite(there.pose.position) || !is_finite(there.velocity) || !is_finite(there.spin))
-    throw InputError({{}, it.name(), "a place or motion that is not finite", "finite numbers", {}});
+    fail({{}, it.name(), "a place or motion that is not finite", "finite numbers", {}});
   if (!(std::abs(q.w * q.w + q.x * q.x + q.y * q.y + q.z * q.z - 1) < 1e-6))
-    throw InputError({{}, it.name(), "a rotation that is not of unit length", "a unit quaternion", {}});
-  it.place(there, world);
+    fail({{}, it.name(), "a rotation that is not of unit length", "a unit quaternion", {}});
+  it.place(there, host());
   look_round(it);
 }
 
-void Stage::retune(ActorId id, const void* tuning, const void* mark) {
+void StageBase::retune(ActorId id, const void* tuning, const void* mark) {
   Actor& it = actor(id);
   // What is made of a tuning depends on the body's mass, which one that is held does not show.
   struct Freed {
     Actor& actor;
-    World& world;
-    Freed(Actor& a, World& w) : actor(a), world(w) {
-      if (actor.paused()) actor.pause(world, false);
+    Host& host;
+    Freed(Actor& a, Host& h) : actor(a), host(h) {
+      if (actor.paused()) actor.pause(host, false);
     }
     ~Freed() {
-      if (actor.paused()) actor.pause(world, true);
+      if (actor.paused()) actor.pause(host, true);
     }
-  } freed{it, world};
-  if (!it.retune(tuning, mark, world))
-    throw InputError(
-        {{}, it.name(), fmt::format("a tuning that is none of kind {}", it.kind()), "one of its kind", {}});
+  } freed{it, host()};
+  if (!it.retune(tuning, mark, host()))
+    fail({{}, it.name(), filled("a tuning that is none of kind {}", it.kind()), "one of its kind", {}});
 }
 
-void Stage::add_rail(BodyId body, RailMotion motion) {
-  if (world.kind(body) != BodyKind::kinematic)
-    throw InputError({{}, "body.path", "one for a body of another kind", "a kinematic body", {}});
-  const Pose start = world.pose(body);
-  world.place(body, motion.pose_at(now_, start));
+void StageBase::add_rail(BodyId body, RailMotion motion) {
+  if (!host().alive(body) || !host().goes_on_rails(body))
+    fail({{}, "body.path", "one for a body of another kind", "a kinematic body", {}});
+  const Pose start = host().facts(body).pose;
+  host().place(body, motion.pose_at(now_, start));
   rails_.push_back(Shared<const Rail>(Shared<Rail>::make(Rail{body, std::move(motion), start})));
 }
 
-bool Stage::remove_rail(BodyId body) {
+bool StageBase::remove_rail(BodyId body) {
   const bool was = std::erase_if(rails_, [&](const auto& rail) { return rail->body == body; }) > 0;
-  if (was && world.alive(body)) world.set_motion(body, {}, {});
+  if (was && host().alive(body)) host().set_motion(body, {}, {});
   return was;
 }
 
-void Stage::lead(double dt) {
+void StageBase::lead(double dt) {
   for (const auto& rail : rails_) {
-    const Pose now = world.pose(rail->body), then = rail->motion.pose_at(now_ + dt, rail->start);
-    const Vec3 velocity = (then.position - now.position) / dt;
-    const Vec3 spin = rotation_vector(then.orientation * conjugate(now.orientation)) / dt;
-    if (velocity != world.velocity(rail->body) || spin != world.spin(rail->body))
-      world.set_motion(rail->body, velocity, spin);
+    const BodyFacts now = host().facts(rail->body);
+    const Pose then = rail->motion.pose_at(now_ + dt, rail->start);
+    const Vec3 velocity = (then.position - now.pose.position) / dt;
+    const Vec3 spin = rotation_vector(then.orientation * conjugate(now.pose.orientation)) / dt;
+    if (velocity != now.velocity || spin != now.spin) host().set_motion(rail->body, velocity, spin);
   }
 }
 
-void Stage::tick(double dt) {
+void StageBase::tick(double dt) {
   check_tick(dt);
+  Host& world = host();
   if (dt == 0) return;
   events_.clear();
   drop_bodiless();
@@ -213,7 +208,8 @@ void Stage::tick(double dt) {
 
 /// Those who act apart sense and decide on all threads, and see the world as nobody has changed it yet; what they do is
 /// done afterwards, in their order, and the others act among them.
-void Stage::act(bool first, void (Actor::*how)(Surroundings&, double), double dt) {
+void StageBase::act(bool first, void (Actor::*how)(Surroundings&, double), double dt) {
+  Host& world = host();
   acting_.clear();
   for (const std::uint32_t slot : order_) {
     Actor& actor = *slots_[slot].actor;
@@ -241,13 +237,13 @@ void Stage::act(bool first, void (Actor::*how)(Surroundings&, double), double dt
   }
 }
 
-Vec3 Stage::drawn_position(ActorId id, double fraction) const {
+Vec3 StageBase::drawn_position(ActorId id, double fraction) const {
   const Vec3 before = actor(id).before();
   return before + (facts(id).position - before) * fraction;
 }
 
-void Stage::save(StageSnapshot& into) const {
-  world.save(into.world_);
+void StageBase::save(StageSnapshot& into) const {
+  save_host(into);
   std::size_t bytes = 0;
   into.slots_.resize(slots_.size());
   for (std::size_t i = 0; i < slots_.size(); ++i) {
@@ -266,8 +262,8 @@ void Stage::save(StageSnapshot& into) const {
   into.ticks_ = ticks_, into.now_ = now_;
 }
 
-void Stage::restore(const StageSnapshot& from) {
-  world.restore(from.world_);  // refuses that of another stage
+void StageBase::restore(const StageSnapshot& from) {
+  restore_host(from);  // refuses that of another stage
   slots_.resize(from.slots_.size());
   for (std::size_t i = 0; i < slots_.size(); ++i) {
     const StageSnapshot::Saved& saved = from.slots_[i];
@@ -283,10 +279,10 @@ void Stage::restore(const StageSnapshot& from) {
   events_.clear();
 }
 
-std::uint64_t Stage::hash() const {
+std::uint64_t StageBase::hash() const {
   StateHash hash;
   hash.add(ticks_), hash.add(now_);
-  world.add_to(hash);
+  host().add_to(hash);
   for_each([&](ActorId, const Actor& actor) { actor.add_to_hash(hash); });
   return hash.value();
 }

@@ -1,10 +1,11 @@
-// One fixed tick of a whole scene, with actors of any kind.
+// One fixed tick of a whole scene, with actors of any kind, in the library's world or a studio's own.
 #pragma once
 
 #include <cstdint>
 #include <jugend/motion/guidance/rail_motion.hpp>
 #include <jugend/stage/actor.hpp>
 #include <jugend/stage/deeds.hpp>
+#include <jugend/world/world.hpp>
 #include <vector>
 
 namespace jugend {
@@ -30,7 +31,9 @@ struct StageEvent {
 
 /// A copy of all that ticks change, and of the actors and rails that there are. Taking it again uses the same memory.
 class StageSnapshot {
+  friend class StageBase;
   friend class Stage;
+  friend class HostedStage;
   struct Saved {
     Shared<Actor> actor;  // also one that has left since
     std::uint32_t generation = 0;
@@ -40,6 +43,7 @@ class StageSnapshot {
     bool paused = false;
   };
   Snapshot world_;
+  std::vector<std::byte> host_;  // of a world that is not the library's
   std::vector<Saved> slots_;
   std::vector<std::uint32_t> order_;
   std::vector<Shared<const Rail>> rails_;
@@ -48,13 +52,10 @@ class StageSnapshot {
   double now_ = 0;
 };
 
-class Stage {
+/// What all stages have, whatever world their actors live in: see Stage and HostedStage.
+class StageBase {
  public:
-  World world;
-
-  Stage() = default;
-  Stage(Stage&&) = default;
-  Stage& operator=(Stage&&) = default;
+  virtual ~StageBase() = default;
 
   // Who is here. Between ticks anybody may come and go. What names an actor throws InputError for one that is gone.
 
@@ -104,7 +105,7 @@ class Stage {
       if (const Actor* here = find(id)) visit(id, *here);
     }
   }
-  ActorFacts facts(ActorId id) const { return actor(id).facts(world); }
+  ActorFacts facts(ActorId id) const { return actor(id).facts(host()); }
 
   // What may be done to one.
 
@@ -114,7 +115,7 @@ class Stage {
   /// given. Drawing shows no way between. Throws InputError for numbers that are not finite.
   void place(ActorId id, const Placement& there);
   /// For another driver: whatever was asked of it is forgotten.
-  void hand_over(ActorId id) { actor(id).let_go(world); }
+  void hand_over(ActorId id) { actor(id).let_go(host()); }
   /// Other numbers from the next tick on; what it does, and where, goes on. Throws InputError as the tuning's check
   /// does and for a tuning of another kind; then nothing has changed.
   template <class Tuning>
@@ -151,17 +152,22 @@ class Stage {
   /// snapshot of another stage.
   void restore(const StageSnapshot& from);
 
-  /// All that a snapshot holds as bytes, the same on every machine: for saved games, and for those who join.
-  std::vector<std::byte> to_bytes() const;
-  /// A snapshot to restore here, from the bytes of a stage of the same make, perhaps in another process: a level with
-  /// the same hulls, meshes and the like (or in `more`, where no body has them now), and an actor of the same name and
-  /// kind for each. Bodies, joints, rails, tunings and what all are doing are in the bytes. Filters, pair rules and
-  /// what else a program set of controllers are those here. Throws InputError for bytes that to_bytes() did not write,
-  /// that were changed, or that do not fit this stage; nothing changes before restore().
-  StageSnapshot from_bytes(std::span<const std::byte> bytes, std::span<const Shape> more = {}) const;
-
   /// Of all that ticks have changed: equal for equal input, whatever the compiler or machine.
   std::uint64_t hash() const;
+
+ protected:
+  StageBase() = default;
+  StageBase(StageBase&&) = default;
+  StageBase& operator=(StageBase&&) = default;
+  virtual Host& host() = 0;
+  const Host& host() const { return const_cast<StageBase*>(this)->host(); }
+  virtual void save_host(StageSnapshot& into) const = 0;
+  virtual void restore_host(const StageSnapshot& from) = 0;
+  struct Scene;  // what the bytes hold: bytes.cpp
+  std::vector<std::byte> bytes_with(std::vector<std::byte> world) const;
+  static Scene scene_in(std::span<const std::byte> bytes);
+  /// `there`: the world as the bytes have it; nullptr where it cannot be asked before it is restored.
+  void complete(StageSnapshot& snapshot, const Scene& scene, World* there) const;
 
  private:
   struct Slot {
@@ -191,6 +197,43 @@ class Stage {
   std::vector<std::size_t> done_by_;      // up to where a piece's deeds are an actor's and those before it
   std::uint64_t ticks_ = 0;
   double now_ = 0;
+};
+
+/// A stage with the library's world.
+class Stage final : public StageBase {
+ public:
+  World world;
+
+  /// All that a snapshot holds as bytes, the same on every machine: for saved games, and for those who join.
+  std::vector<std::byte> to_bytes() const;
+  /// A snapshot to restore here, from the bytes of a stage of the same make, perhaps in another process: a level with
+  /// the same hulls, meshes and the like (or in `more`, where no body has them now), and an actor of the same name and
+  /// kind for each. Bodies, joints, rails, tunings and what all are doing are in the bytes. Filters, pair rules and
+  /// what else a program set of controllers are those here. Throws InputError for bytes that to_bytes() did not write,
+  /// that were changed, or that do not fit this stage; nothing changes before restore().
+  StageSnapshot from_bytes(std::span<const std::byte> bytes, std::span<const Shape> more = {}) const;
+
+ private:
+  Host& host() override { return world; }
+  void save_host(StageSnapshot& into) const override { world.save(into.world_); }
+  void restore_host(const StageSnapshot& from) override { world.restore(from.world_); }
+};
+
+/// A stage in a world of a program's own, which must outlive it. What is said of World elsewhere is that host's to do:
+/// bodies come from it, stage.add("courier", ForcedWalker(tuning, legs, body)) lets a controller drive one.
+class HostedStage final : public StageBase {
+ public:
+  explicit HostedStage(Host& world) : host_(world) {}
+
+  /// As Stage's; the world's part is what Host::saved() gives.
+  std::vector<std::byte> to_bytes() const;
+  StageSnapshot from_bytes(std::span<const std::byte> bytes) const;
+
+ private:
+  Host& host() override { return host_; }
+  void save_host(StageSnapshot& into) const override { into.host_ = host_.saved(); }
+  void restore_host(const StageSnapshot& from) override { host_.bring_back(from.host_); }
+  Host& host_;
 };
 
 }  // namespace jugend

@@ -1,12 +1,10 @@
 // Plans of bodies: what is refused, and what mass and inertia come of them.
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <cmath>
-#include <jugend/base/eigen.hpp>
 #include <jugend/base/error.hpp>
 #include <jugend/base/hash.hpp>
 #include <jugend/base/overloaded.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/shape/mass.hpp>
 #include <jugend/world/detail/register.hpp>
 #include <jugend/world/detail/state.hpp>
@@ -14,9 +12,12 @@
 namespace jugend {
 namespace {
 
+std::string place_in(const std::string& body, const std::string& key) {
+  return body.empty() ? key : filled("body '{}': {}", body, key);
+}
+
 [[noreturn]] void refuse(const std::string& body, const char* key, std::string found, std::string allowed) {
-  const std::string where = body.empty() ? key : fmt::format("body '{}': {}", body, key);
-  throw InputError({{}, where, std::move(found), std::move(allowed), {}});
+  fail({{}, place_in(body, key), std::move(found), std::move(allowed), {}});
 }
 
 }  // namespace
@@ -25,13 +26,12 @@ void check_pose(const Pose& pose, const std::string& body) {
   if (!is_finite(pose.position)) refuse(body, "position", "a number that is not finite", "finite numbers");
   const Quat& q = pose.orientation;
   const double length = std::sqrt(q.w * q.w + q.x * q.x + q.y * q.y + q.z * q.z);
-  if (!(std::abs(length - 1) < 1e-6))
-    refuse(body, "orientation", fmt::format("length {}", length), "a unit quaternion");
+  if (!(std::abs(length - 1) < 1e-6)) refuse(body, "orientation", filled("length {}", length), "a unit quaternion");
 }
 
 void check_surface(const Surface& surface, const std::string& body) {
   const auto within = [&](double value, const char* key, double high) {
-    if (!(value >= 0 && value <= high)) refuse(body, key, fmt::format("{}", value), fmt::format("0 to {}", high));
+    if (!(value >= 0 && value <= high)) refuse(body, key, filled("{}", value), filled("0 to {}", high));
   };
   within(surface.friction, "friction", 100);
   within(surface.restitution, "restitution", 1);
@@ -44,10 +44,9 @@ void check_surface(const Surface& surface, const std::string& body) {
 }
 
 void check(const BodyPlan& plan) {
-  try {
+  {
+    const Amend of_body([&](Fault& fault) { fault.key = place_in(plan.name, fault.key); });
     check(plan.shape);
-  } catch (const InputError& error) {
-    refuse(plan.name, error.fault().key.c_str(), error.fault().found, error.fault().allowed);
   }
   check_pose(plan.pose, plan.name);
   check_surface(plan.surface, plan.name);
@@ -56,16 +55,15 @@ void check(const BodyPlan& plan) {
   if (plan.kind == BodyKind::fixed && (plan.velocity != Vec3{} || plan.spin != Vec3{}))
     refuse(plan.name, "velocity", "one of a fixed body", "a kinematic or dynamic body, or no velocity and spin");
   const auto at_least_zero = [&](double value, const char* key, bool finite = true) {
-    if (!(value >= 0) || (finite && !std::isfinite(value)))
-      refuse(plan.name, key, fmt::format("{}", value), "0 or more");
+    if (!(value >= 0) || (finite && !std::isfinite(value))) refuse(plan.name, key, filled("{}", value), "0 or more");
   };
   at_least_zero(plan.linear_damping, "linear_damping"), at_least_zero(plan.angular_damping, "angular_damping");
   at_least_zero(plan.speed_limit, "speed_limit", false), at_least_zero(plan.spin_limit, "spin_limit", false);
   at_least_zero(plan.mass, "mass");
   if (!(plan.density > 0) || !std::isfinite(plan.density))
-    refuse(plan.name, "density", fmt::format("{}", plan.density), "more than 0 kg/m3");
+    refuse(plan.name, "density", filled("{}", plan.density), "more than 0 kg/m3");
   if (!(plan.water_drag >= 0 && plan.water_drag <= 1000))
-    refuse(plan.name, "water_drag", fmt::format("{}", plan.water_drag), "0 to 1000");
+    refuse(plan.name, "water_drag", filled("{}", plan.water_drag), "0 to 1000");
   if (!std::isfinite(plan.gravity_scale))
     refuse(plan.name, "gravity_scale", "a number that is not finite", "a finite number");
   if (plan.own_gravity && !is_finite(*plan.own_gravity))
@@ -75,11 +73,11 @@ void check(const BodyPlan& plan) {
   if (plan.inertia) {
     for (int k = 0; k < 3; ++k) {
       if (!((*plan.inertia)[k] > 0) || !std::isfinite((*plan.inertia)[k]))
-        refuse(plan.name, "inertia", fmt::format("{}", (*plan.inertia)[k]), "more than 0 kg m2");
+        refuse(plan.name, "inertia", filled("{}", (*plan.inertia)[k]), "more than 0 kg m2");
     }
   }
   if (plan.one_way && !(std::abs(norm(*plan.one_way) - 1) < 1e-6))
-    refuse(plan.name, "one_way", fmt::format("length {}", norm(*plan.one_way)), "a unit vector");
+    refuse(plan.name, "one_way", filled("length {}", norm(*plan.one_way)), "a unit vector");
 }
 
 namespace world_state {
@@ -113,12 +111,12 @@ void set_mass_properties(Body& body, const BodyPlan& plan) {
   if (!solid) {
     if (plan.mass == 0 || !plan.inertia)
       refuse(plan.name, "shape", "a dynamic body of a shape without volume", "a solid shape, or both mass and inertia");
-    solid = MassProperties{plan.mass, {}, Mat3::Identity()};
+    solid = MassProperties{plan.mass, {}, {1, 1, 1}};
   }
   body.volume = volume_of(plan.shape);
-  if (plan.mass > 0) solid->inertia *= plan.mass / solid->mass, solid->mass = plan.mass;
+  if (plan.mass > 0) solid->inertia = solid->inertia * (plan.mass / solid->mass), solid->mass = plan.mass;
   if (!(solid->mass > 0) || !std::isfinite(solid->mass))
-    refuse(plan.name, "mass", fmt::format("{}", solid->mass), "more than 0 kg, by mass or by density and size");
+    refuse(plan.name, "mass", filled("{}", solid->mass), "more than 0 kg, by mass or by density and size");
   body.mass = solid->mass;
   body.local_centre = plan.centre_of_mass.value_or(solid->centre);
   if (plan.inertia) {
@@ -130,22 +128,12 @@ void set_mass_properties(Body& body, const BodyPlan& plan) {
     body.moments = max(*plan.inertia, round * lightest_turn);
     body.principal = {};
   } else {
-    const Mat3& m = solid->inertia;
-    const double across = std::abs(m(0, 1)) + std::abs(m(0, 2)) + std::abs(m(1, 2));
-    if (across <= 1e-12 * m.trace()) {  // as it lies
-      body.moments = {m(0, 0), m(1, 1), m(2, 2)};
-      body.principal = {};
-    } else {
-      const Eigen::SelfAdjointEigenSolver<Mat3> solved(m);
-      Mat3 axes = solved.eigenvectors();
-      if (axes.determinant() < 0) axes.col(2) *= -1;
-      body.moments = from_eigen(Eigen::Vector3d(solved.eigenvalues()));
-      body.principal = normalised(from_eigen(Eigen::Quaterniond(axes)));
-    }
+    const auto [moments, axes] = principal_axes(solid->inertia);
+    body.moments = moments, body.principal = axes;
   }
   const double most = std::max({body.moments.x, body.moments.y, body.moments.z});
   if (!(most > 0) || !std::isfinite(most))
-    refuse(plan.name, "inertia", fmt::format("{}", most), "more than 0 kg m2, by mass and size or given");
+    refuse(plan.name, "inertia", filled("{}", most), "more than 0 kg m2, by mass and size or given");
   body.moments = max(body.moments, Vec3{thinnest, thinnest, thinnest} * most);
 }
 

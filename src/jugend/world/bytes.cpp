@@ -1,12 +1,11 @@
 // A world as bytes and back. What comes from bytes is checked before it is a world: every place that one array names in
 // another is there, rings close, the tree is a tree.
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <atomic>
 #include <jugend/base/bytes.hpp>
 #include <jugend/base/error.hpp>
 #include <jugend/base/overloaded.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/world/detail/parts.hpp>
 #include <unordered_map>
 
@@ -19,7 +18,7 @@ namespace {
 constexpr std::string_view what = "world";
 
 [[noreturn]] void refuse(std::string found, std::string wanted) {
-  throw InputError({{}, std::string(what), std::move(found), std::move(wanted), {}});
+  fail({{}, std::string(what), std::move(found), std::move(wanted), {}});
 }
 
 std::uint64_t layout() {
@@ -190,7 +189,7 @@ World World::from_bytes(std::span<const std::byte> bytes, std::span<const Shape>
       !(parts.lists_changed || soundness.lists_hold()))
     refuse("bytes that fit together in no world", "bytes as they were written");
   if (parts.scale != parts_->scale)
-    refuse(fmt::format("bytes of a world with length_scale {}", parts.scale), fmt::format("{}", parts_->scale));
+    refuse(filled("bytes of a world with length_scale {}", parts.scale), filled("{}", parts_->scale));
   made.set_length_scale(parts.scale);
   for (std::uint32_t place = 0; place < parts.state.pairs.size(); ++place) {
     const Pair& pair = parts.state.pairs[place];

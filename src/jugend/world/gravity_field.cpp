@@ -1,9 +1,8 @@
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <cmath>
 #include <jugend/base/elementary.hpp>
 #include <jugend/base/error.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/world/gravity_field.hpp>
 
 namespace jugend {
@@ -45,7 +44,7 @@ Vec3 effect_of(const GravityZone& zone, const Vec3& place, const Vec3& before) {
 
 void check(const GravityZone& zone) {
   const auto refuse = [](const char* key, double value, const char* allowed) {
-    throw InputError({{}, key, fmt::format("{}", value), allowed, {}});
+    fail({{}, key, filled("{}", value), allowed, {}});
   };
   const int sizes = zone.form == GravityZone::Form::box ? 3 : zone.form == GravityZone::Form::capsule ? 2 : 1;
   for (int k = 0; k < sizes; ++k) {

@@ -1,9 +1,8 @@
 // Joints as they come, go and are told things.
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <cmath>
 #include <jugend/base/error.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/world/detail/joint_frame.hpp>
 #include <jugend/world/detail/parts.hpp>
 #include <utility>
@@ -24,11 +23,11 @@ Quat along(const Vec3& axis) {
 }
 
 [[noreturn]] void refuse(const JointPlan& plan, const char* key, std::string found, std::string allowed) {
-  throw InputError({{},
-                    plan.name.empty() ? key : fmt::format("joint '{}': {}", plan.name, key),
-                    std::move(found),
-                    std::move(allowed),
-                    {}});
+  fail({{},
+        plan.name.empty() ? key : filled("joint '{}': {}", plan.name, key),
+        std::move(found),
+        std::move(allowed),
+        {}});
 }
 
 void check_numbers(const JointPlan& plan) {
@@ -40,21 +39,20 @@ void check_numbers(const JointPlan& plan) {
     if (!is_finite(v)) refuse(plan, key, "a number that is not finite", "finite numbers");
   }
   if (plan.kind == JointKind::pulley && !(plan.ratio >= 1e-3 && plan.ratio <= 1e3))
-    refuse(plan, "ratio", fmt::format("{}", plan.ratio), "1e-3 to 1e3");
+    refuse(plan, "ratio", filled("{}", plan.ratio), "1e-3 to 1e3");
   if (!(norm(plan.axis) > 1e-9)) refuse(plan, "axis", "no length", "a direction");
-  if (!(plan.low <= plan.high))
-    refuse(plan, "low", fmt::format("{}", plan.low), fmt::format("at most high, {}", plan.high));
+  if (!(plan.low <= plan.high)) refuse(plan, "low", filled("{}", plan.low), filled("at most high, {}", plan.high));
   const bool two_ends = plan.kind == JointKind::distance || plan.kind == JointKind::pulley;
-  if (two_ends && !(plan.high > 0)) refuse(plan, "high", fmt::format("{}", plan.high), "more than 0 m");
-  if (!(plan.cone > 0)) refuse(plan, "cone", fmt::format("{}", plan.cone), "more than 0");
+  if (two_ends && !(plan.high > 0)) refuse(plan, "high", filled("{}", plan.high), "more than 0 m");
+  if (!(plan.cone > 0)) refuse(plan, "cone", filled("{}", plan.cone), "more than 0");
   if (!std::isfinite(plan.motor_speed)) refuse(plan, "motor_speed", "a number that is not finite", "a finite number");
   for (const auto& [v, key] :
        {std::pair{plan.motor_limit, "motor_limit"}, {plan.stiffness, "stiffness"}, {plan.damping, "damping"}}) {
-    if (!(v >= 0) || !std::isfinite(v)) refuse(plan, key, fmt::format("{}", v), "0 or more");
+    if (!(v >= 0) || !std::isfinite(v)) refuse(plan, key, filled("{}", v), "0 or more");
   }
   if (!std::isfinite(plan.rest)) refuse(plan, "rest", "a number that is not finite", "a finite number");
   for (const auto& [v, key] : {std::pair{plan.break_force, "break_force"}, {plan.break_torque, "break_torque"}}) {
-    if (!(v > 0)) refuse(plan, key, fmt::format("{}", v), "more than 0");
+    if (!(v > 0)) refuse(plan, key, filled("{}", v), "more than 0");
   }
 }
 
@@ -136,8 +134,7 @@ bool World::alive(JointId id) const {
 
 const World::Joint& World::get(JointId id) const {
   if (alive(id)) return parts_->state.joints[id.index];
-  throw InputError(
-      {{}, "joint", fmt::format("index {}, generation {}", id.index, id.generation), "a joint that is there", {}});
+  fail({{}, "joint", filled("index {}, generation {}", id.index, id.generation), "a joint that is there", {}});
 }
 
 World::Joint& World::get(JointId id) {
@@ -169,25 +166,24 @@ JointFacts World::facts(JointId id) const {
 
 void World::set_motor(JointId id, double speed, double limit) {
   if (!std::isfinite(speed) || !(limit >= 0) || !std::isfinite(limit))
-    throw InputError(
-        {{}, "motor", fmt::format("{}, {}", speed, limit), "a finite speed, and a limit of 0 or more", {}});
+    fail({{}, "motor", filled("{}, {}", speed, limit), "a finite speed, and a limit of 0 or more", {}});
   Joint& joint = get(id);
   joint.motor_speed = speed, joint.motor_limit = limit;
 }
 
 void World::set_limits(JointId id, double low, double high) {
-  if (!(low <= high)) throw InputError({{}, "low", fmt::format("{}", low), fmt::format("at most high, {}", high), {}});
+  if (!(low <= high)) fail({{}, "low", filled("{}", low), filled("at most high, {}", high), {}});
   Joint& joint = get(id);
   joint.low = low, joint.high = high;
 }
 
 void World::set_spring(JointId id, double stiffness, double damping, double rest) {
   if (!(stiffness >= 0 && damping >= 0) || !std::isfinite(stiffness + damping + rest))
-    throw InputError({{},
-                      "spring",
-                      fmt::format("{}, {}, {}", stiffness, damping, rest),
-                      "stiffness and damping of 0 or more, all finite",
-                      {}});
+    fail({{},
+          "spring",
+          filled("{}, {}, {}", stiffness, damping, rest),
+          "stiffness and damping of 0 or more, all finite",
+          {}});
   Joint& joint = get(id);
   joint.stiffness = stiffness, joint.damping = damping, joint.rest = rest;
 }

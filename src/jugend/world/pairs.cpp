@@ -29,13 +29,18 @@ bool World::ignores(std::uint32_t a, std::uint32_t b) const {
 }
 
 void World::find_pairs() {
-  try {
-    find_new_pairs();
-  } catch (...) {  // of the pair rule: the tick ends here, and they are looked for again in the next
-    for (Pair& pair : parts_->state.pairs) pair.told = {}, pair.impulse = 0, pair.event = none;
-    parts_->newcomers.insert(parts_->newcomers.end(), parts_->moved.begin(), parts_->moved.end());
-    throw;
-  }
+  // Where the pair rule throws the tick ends here, and they are looked for again in the next.
+  struct Unfinished {
+    Parts& parts;
+    bool now = true;
+    ~Unfinished() {
+      if (!now) return;
+      for (Pair& pair : parts.state.pairs) pair.told = {}, pair.impulse = 0, pair.event = none;
+      parts.newcomers.insert(parts.newcomers.end(), parts.moved.begin(), parts.moved.end());
+    }
+  } unfinished{*parts_};
+  find_new_pairs();
+  unfinished.now = false;
 }
 
 void World::find_new_pairs() {

@@ -1,10 +1,9 @@
 // What water does to bodies: Archimedes' force where they are under, and drag against the flow.
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <cmath>
 #include <jugend/base/error.hpp>
 #include <jugend/base/inline_list.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/shape/portion.hpp>
 #include <jugend/world/detail/narrow.hpp>
 #include <jugend/world/detail/parts.hpp>
@@ -15,7 +14,7 @@ using namespace world_state;
 
 void check(const Pool& pool) {
   const auto refuse = [](const char* key, double found, const char* allowed) {
-    throw InputError({{}, key, fmt::format("{}", found), allowed, {}});
+    fail({{}, key, filled("{}", found), allowed, {}});
   };
   for (int axis = 0; axis < 3; ++axis) {
     const double half = pool.half_extents[axis];

@@ -66,8 +66,7 @@ void World::save(Snapshot& into) const {
 void World::restore(const Snapshot& from) {
   need_no_question();
   if (from.world_ != parts_->number)
-    throw InputError(
-        {{}, "snapshot", from.used_ == 0 ? "an empty one" : "one of another world", "one that this world saved", {}});
+    fail({{}, "snapshot", from.used_ == 0 ? "an empty one" : "one of another world", "one that this world saved", {}});
   const std::byte* at = from.data_.data();
   each_saved(*this, [&](auto& item) {
     if constexpr (is_array<std::remove_cvref_t<decltype(item)>>) {

@@ -1,10 +1,9 @@
 // A step of the world, in its order: boxes, pairs and contacts (pairs.cpp), the solver, events, who sleeps.
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <cmath>
 #include <jugend/base/elementary.hpp>
 #include <jugend/base/error.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/world/detail/joint_frame.hpp>
 #include <jugend/world/detail/narrow.hpp>
@@ -27,7 +26,7 @@ int parts_of(double dt, double longest) { return std::max(1, static_cast<int>(st
 }  // namespace
 
 void check_tick(double dt) {
-  if (!(dt >= 0 && dt <= 10)) throw InputError({{}, "dt", fmt::format("{}", dt), "0 to 10 s", {}});
+  if (!(dt >= 0 && dt <= 10)) fail({{}, "dt", filled("{}", dt), "0 to 10 s", {}});
 }
 
 void World::step(double dt) {

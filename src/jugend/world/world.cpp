@@ -1,13 +1,11 @@
 // Bodies as they come, go and are told things. Their plans: body.cpp. Joints: joint.cpp. Steps: step.cpp.
 // Queries: queries.cpp. Snapshots: snapshot.cpp.
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <atomic>
 #include <cmath>
-#include <jugend/base/eigen.hpp>
 #include <jugend/base/error.hpp>
 #include <jugend/base/overloaded.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/world/detail/parts.hpp>
 #include <utility>
 
@@ -17,7 +15,7 @@ namespace {
 using namespace world_state;
 
 void need_finite(const Vec3& v, const char* key) {
-  if (!is_finite(v)) throw InputError({{}, key, "a number that is not finite", "finite numbers", {}});
+  if (!is_finite(v)) fail({{}, key, "a number that is not finite", "finite numbers", {}});
 }
 
 /// Tells a body from all that had its place before it, also in futures that were left by restoring a snapshot:
@@ -59,8 +57,7 @@ World::World() : parts_(Shared<Parts>::make()) {
 /// What the pair rule may not do: it is asked in the middle of a step.
 void World::need_no_question() const {
   if (parts_->asking)
-    throw InputError(
-        {{}, "pair_rule", "one that changes the world", "one that only answers; change it after the step", {}});
+    fail({{}, "pair_rule", "one that changes the world", "one that only answers; change it after the step", {}});
 }
 
 void World::set_bounds(Body& body) {
@@ -149,8 +146,7 @@ bool World::alive(BodyId id) const { return find(id) != nullptr; }
 
 const World::Body& World::get(BodyId id) const {
   if (const Body* body = find(id)) return *body;
-  throw InputError(
-      {{}, "body", fmt::format("index {}, generation {}", id.index, id.generation), "a body that is alive", {}});
+  fail({{}, "body", filled("index {}, generation {}", id.index, id.generation), "a body that is alive", {}});
 }
 
 World::Body& World::get(BodyId id) { return const_cast<Body&>(std::as_const(*this).get(id)); }
@@ -171,8 +167,7 @@ void World::place(BodyId id, const Pose& pose) {
 void World::set_motion(BodyId id, const Vec3& velocity, const Vec3& spin) {
   Body& body = get(id);
   need_finite(velocity, "velocity"), need_finite(spin, "spin");
-  if (body.kind == BodyKind::fixed)
-    throw InputError({{}, "velocity", "one for a fixed body", "a kinematic or dynamic body", {}});
+  if (body.kind == BodyKind::fixed) fail({{}, "velocity", "one for a fixed body", "a kinematic or dynamic body", {}});
   (body.held ? body.held_spin : body.spin) = spin;
   (body.held ? body.held_velocity : body.velocity) = velocity + cross(spin, body.centre - body.pose.position);
   if (body.kind == BodyKind::proxy) return;
@@ -209,30 +204,27 @@ void World::set_surface(BodyId id, const Surface& surface) {
 
 void World::set_damping(BodyId id, double linear, double angular) {
   if (!(linear >= 0 && angular >= 0 && std::isfinite(linear) && std::isfinite(angular)))
-    throw InputError({{}, "damping", fmt::format("{}, {}", linear, angular), "0 or more", {}});
+    fail({{}, "damping", filled("{}, {}", linear, angular), "0 or more", {}});
   Body& body = get(id);
   body.linear_damping = linear, body.angular_damping = angular;
 }
 
 void World::set_water_drag(BodyId id, double share) {
-  if (!(share >= 0 && share <= 1000)) throw InputError({{}, "water_drag", fmt::format("{}", share), "0 to 1000", {}});
+  if (!(share >= 0 && share <= 1000)) fail({{}, "water_drag", filled("{}", share), "0 to 1000", {}});
   get(id).water_drag = share;
 }
 
 void World::set_mass(BodyId id, double mass) {
-  if (!(mass > 0) || !std::isfinite(mass))
-    throw InputError({{}, "mass", fmt::format("{}", mass), "more than 0 kg", {}});
+  if (!(mass > 0) || !std::isfinite(mass)) fail({{}, "mass", filled("{}", mass), "more than 0 kg", {}});
   Body& body = get(id);
-  if (!body.has_mass() && !body.held)
-    throw InputError({{}, "mass", "one for a body that is not dynamic", "a dynamic body", {}});
+  if (!body.has_mass() && !body.held) fail({{}, "mass", "one for a body that is not dynamic", "a dynamic body", {}});
   body.moments *= mass / body.mass;
   body.mass = mass;
   wake_slot(id.index);
 }
 
 void World::set_gravity_of(BodyId id, double scale, std::optional<Vec3> own) {
-  if (!std::isfinite(scale))
-    throw InputError({{}, "gravity_scale", "a number that is not finite", "a finite number", {}});
+  if (!std::isfinite(scale)) fail({{}, "gravity_scale", "a number that is not finite", "a finite number", {}});
   if (own) need_finite(*own, "own_gravity");
   Body& body = get(id);
   body.gravity_scale = scale;
@@ -252,7 +244,7 @@ void World::set_layers(BodyId id, std::uint32_t layers, std::uint32_t meets) {
 void World::hold(BodyId id, bool held) {
   need_no_question();
   Body& body = get(id);
-  if (!body.dynamic() && !body.held) throw InputError({{}, "hold", "a body that is not dynamic", "a dynamic body", {}});
+  if (!body.dynamic() && !body.held) fail({{}, "hold", "a body that is not dynamic", "a dynamic body", {}});
   if (body.held == held) return;
   wake_slot(id.index), wake_touching(id.index);
   remove_pairs_of(id.index);
@@ -360,8 +352,8 @@ bool World::remove_zone(std::uint32_t zone) {
 }
 
 void World::set_group(std::uint32_t group, const GroupRule& rule) {
-  if (group == 0) throw InputError({{}, "group", "0", "1 or more: 0 is no group", {}});
-  if (!std::isfinite(rule.lift)) throw InputError({{}, "lift", "a number that is not finite", "a finite number", {}});
+  if (group == 0) fail({{}, "group", "0", "1 or more: 0 is no group", {}});
+  if (!std::isfinite(rule.lift)) fail({{}, "lift", "a number that is not finite", "a finite number", {}});
   const auto known = std::ranges::find(parts_->state.groups, group, &Group::id);
   if (known == parts_->state.groups.end()) {
     parts_->state.groups.push_back({group, rule});
@@ -380,8 +372,7 @@ void World::keep_pair_rule(Shared<PairRule> rule) {
 }
 
 void World::set_length_scale(double scale) {
-  if (!(scale > 0) || !std::isfinite(scale))
-    throw InputError({{}, "length_scale", fmt::format("{}", scale), "more than 0", {}});
+  if (!(scale > 0) || !std::isfinite(scale)) fail({{}, "length_scale", filled("{}", scale), "more than 0", {}});
   parts_->scale = scale;
   parts_->tolerance = 1e-5 * scale;
 }

@@ -12,7 +12,7 @@
 #include <jugend/base/hash.hpp>
 #include <jugend/base/inline_list.hpp>
 #include <jugend/base/workers.hpp>
-#include <jugend/motion/port/surroundings.hpp>
+#include <jugend/motion/port/host.hpp>
 #include <jugend/world/body.hpp>
 #include <jugend/world/gravity_field.hpp>
 #include <jugend/world/joint.hpp>
@@ -75,7 +75,7 @@ struct PairRuleOf final : PairRule {
 /// Throws InputError for seconds that no tick can have: negative, not finite, or more than 10.
 void check_tick(double dt);
 
-class World final : public Surroundings {
+class World final : public Host {
  public:
   World();
   ~World() override;
@@ -91,8 +91,8 @@ class World final : public Surroundings {
   /// rotation that is not of unit length, a velocity of a fixed body, or a dynamic body without mass.
   BodyId add(BodyPlan plan);
   /// False for a body that is gone already. Its joints go with it.
-  bool remove(BodyId id);
-  bool alive(BodyId id) const;
+  bool remove(BodyId id) override;
+  bool alive(BodyId id) const override;
   std::size_t size() const;
   /// Calls visit(id) for every body, in the order of their indices.
   template <class Visit>
@@ -103,9 +103,9 @@ class World final : public Surroundings {
   }
 
   /// Puts a body elsewhere at once; its velocity stays.
-  void place(BodyId id, const Pose& pose);
+  void place(BodyId id, const Pose& pose) override;
   /// Sets velocity (of the pose's origin, m/s) and spin (rad/s). A fixed body has none: InputError.
-  void set_motion(BodyId id, const Vec3& velocity, const Vec3& spin);
+  void set_motion(BodyId id, const Vec3& velocity, const Vec3& spin) override;
   /// Another shape at the same place; mass, centre of mass and inertia stay, what water bears changes. Throws
   /// InputError as check() does.
   void set_shape(BodyId id, const Shape& shape);
@@ -114,17 +114,17 @@ class World final : public Surroundings {
   /// See BodyPlan. Throws InputError for a share below 0 or above 1000.
   void set_water_drag(BodyId id, double share);
   /// kg; its inertia changes in proportion.
-  void set_mass(BodyId id, double mass);
+  void set_mass(BodyId id, double mass) override;
   /// See BodyPlan.
   void set_gravity_of(BodyId id, double scale, std::optional<Vec3> own = {});
   void set_layers(BodyId id, std::uint32_t layers, std::uint32_t meets);
   /// Holds a dynamic body where it is: nothing moves it until it is let go, and then it goes on as fast as it went.
   /// What is set of it meanwhile counts from then on; place() moves it at once. Throws InputError for other bodies.
-  void hold(BodyId id, bool held = true);
-  bool held(BodyId id) const;
+  void hold(BodyId id, bool held = true) override;
+  bool held(BodyId id) const override;
   void wake(BodyId id);
   /// May it sleep when it lies still?
-  void set_sleeping(BodyId id, bool can_sleep);
+  void set_sleeping(BodyId id, bool can_sleep) override;
 
   BodyKind kind(BodyId id) const;
   Pose pose(BodyId id) const;
@@ -196,7 +196,7 @@ class World final : public Surroundings {
   void set_threads(int threads);
   /// A job system of the program's own instead: see JobSystem.
   void set_jobs(const JobSystem& jobs);
-  const Workers& workers() const;
+  const Workers& workers() const override;
   /// The size of a typical object in world units: tolerances scale with it. Before bodies are added.
   void set_length_scale(double scale);
 
@@ -204,7 +204,7 @@ class World final : public Surroundings {
 
   /// Moves all by `dt` seconds, in steps of at most 1/60 s, each of sub-steps of at most 1/720 s; with 0 nothing
   /// changes. Throws InputError as check_tick() does.
-  void step(double dt);
+  void step(double dt) override;
   /// Of the last step: bodies that met, still touch (of those that report) or parted, or came into or out of sensors.
   std::span<const ContactEvent> events() const;
   std::span<const JointEvent> broken() const;
@@ -237,7 +237,15 @@ class World final : public Surroundings {
   /// See draw() in world/sketch.hpp.
   void draw(class Sketch& sketch) const;
   /// Of all that a tick changes.
-  void add_to(StateHash& hash) const;
+  void add_to(StateHash& hash) const override;
+
+  // Host: what a stage asks that has no other name here.
+  std::vector<std::byte> saved() const override { return to_bytes(); }
+  void bring_back(std::span<const std::byte> saved) override;
+  bool goes_on_rails(BodyId id) const override { return kind(id) == BodyKind::kinematic; }
+  void set_capsule(BodyId id, const Capsule& capsule) override;
+  BodyId add_figure(const std::string& name, const Capsule& capsule, const Pose& pose, double mass) override;
+  Vec3 take_given(BodyId id, double dt) override;
 
   // Surroundings
   std::optional<Hit> cast(const Ray& ray, const Filter& filter) const override;

@@ -2,6 +2,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <jugend/base/text.hpp>
 #include <jugend/lab/kinds/kinds.hpp>
 #include <jugend/motion/guidance/drivers.hpp>
 #include <jugend/stage/kinds/led_body.hpp>

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <jugend/base/text.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/lab/kinds/wheels.hpp>
 

@@ -175,8 +175,7 @@ struct Boat::Tick {
 
 Boat::Boat(const BoatTuning& tuning, BodyId body, const Surroundings& surroundings) : tuning_(tuning), body_(body) {
   check(tuning);
-  if (surroundings.facts(body).mass <= 0)
-    throw InputError({{}, "actor.body", "a body that is not dynamic", "a dynamic body", {}});
+  if (surroundings.facts(body).mass <= 0) fail({{}, "actor.body", "a body that is not dynamic", "a dynamic body", {}});
 }
 
 void Boat::step(const BoatIntent& intent, Surroundings& surroundings, double dt) {

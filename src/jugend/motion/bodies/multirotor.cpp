@@ -1,11 +1,10 @@
 // The multirotor: what it is made from, what its mode asks of its rotors, what these give.
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <cmath>
 #include <jugend/base/elementary.hpp>
 #include <jugend/base/error.hpp>
 #include <jugend/base/smoothing.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/motion/bodies/multirotor.hpp>
 #include <jugend/motion/port/intent.hpp>
@@ -35,7 +34,7 @@ namespace {
 
 double weight_of(const Surroundings& surroundings, BodyId body) {
   const BodyFacts facts = surroundings.facts(body);
-  if (facts.mass <= 0) throw InputError({{}, "actor.body", "a body that is not dynamic", "a dynamic body", {}});
+  if (facts.mass <= 0) fail({{}, "actor.body", "a body that is not dynamic", "a dynamic body", {}});
   const double felt = norm(surroundings.gravity(facts.centre));
   return facts.mass * (felt > 0 ? felt : standard_gravity);
 }
@@ -106,7 +105,7 @@ void Multirotor::succeed(const Multirotor& former) {
 
 void Multirotor::fail(int rotor, bool stands) {
   if (rotor < 0 || rotor >= rotors())
-    throw InputError({{}, "rotor", fmt::format("{}", rotor), fmt::format("0 to {}", rotors() - 1), {}});
+    jugend::fail({{}, "rotor", filled("{}", rotor), filled("0 to {}", rotors() - 1), {}});
   const std::uint32_t bit = 1u << rotor;
   state_.failed = stands ? state_.failed | bit : state_.failed & ~bit;
 }

@@ -1,9 +1,8 @@
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <cmath>
 #include <jugend/base/elementary.hpp>
 #include <jugend/base/error.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/base/tunable.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/motion/bodies/rotors.hpp>
@@ -13,7 +12,7 @@ namespace jugend {
 
 RotorMix::RotorMix(std::span<const RotorTuning> rotors, double weight) {
   if (rotors.empty() || rotors.size() > most_rotors)
-    throw InputError({{}, "rotors", fmt::format("{}", rotors.size()), fmt::format("1 to {} rotors", most_rotors), {}});
+    fail({{}, "rotors", filled("{}", rotors.size()), filled("1 to {} rotors", most_rotors), {}});
   double reach = 0, rolls = 0, pitches = 0, both = 0;
   for (std::size_t i = 0; i < rotors.size(); ++i) {
     const RotorTuning& r = rotors[i];
@@ -26,18 +25,18 @@ RotorMix::RotorMix(std::span<const RotorTuning> rotors, double weight) {
     reach = std::max(reach, norm(r.place));
   }
   if (lift_ <= weight)
-    throw InputError({{},
-                      "rotor.lift_ratio",
-                      fmt::format("{} N by all rotors together", as_text(lift_)),
-                      fmt::format("more than the weight, {} N", as_text(weight)),
-                      {}});
+    fail({{},
+          "rotor.lift_ratio",
+          filled("{} N by all rotors together", as_text(lift_)),
+          filled("more than the weight, {} N", as_text(weight)),
+          {}});
   // Of rank two: the torques' Gram determinant is not nothing beside its squares.
   if (rolls * pitches - both * both <= 1e-9 * (rolls + pitches) * (rolls + pitches))
-    throw InputError({{},
-                      "rotors",
-                      "rotors in a line, which cannot turn the body about it",
-                      "rotors on all sides of the centre of mass",
-                      {}});
+    fail({{},
+          "rotors",
+          "rotors in a line, which cannot turn the body about it",
+          "rotors on all sides of the centre of mass",
+          {}});
   scale_ = std::max(reach, 1e-3);
   for (const Effect& e : effect_) weighed_.push_back(weighed({e.lift, e.torque}));
   const unsigned all = (1u << effect_.size()) - 1;
@@ -162,9 +161,9 @@ Wrench RotorMix::made(std::span<const double> thrusts) const {
 
 RotorLossSize size_rotor_loss(int rotors, double lift_ratio) {
   if (rotors < 3 || rotors > most_rotors)
-    throw InputError({{}, "rotors", fmt::format("{}", rotors), fmt::format("3 to {}", most_rotors), {}});
+    fail({{}, "rotors", filled("{}", rotors), filled("3 to {}", most_rotors), {}});
   if (!(lift_ratio > 1) || !std::isfinite(lift_ratio))
-    throw InputError({{}, "lift_ratio", as_text(lift_ratio), "more than 1, or it does not rise with all of them", {}});
+    fail({{}, "lift_ratio", as_text(lift_ratio), "more than 1, or it does not rise with all of them", {}});
   std::vector<RotorTuning> ring;
   for (int i = 0; i < rotors; ++i) {
     const double angle = 2 * pi * i / rotors;

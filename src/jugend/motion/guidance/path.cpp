@@ -1,8 +1,7 @@
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <cmath>
 #include <jugend/base/error.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/motion/guidance/path.hpp>
 
 namespace jugend {
@@ -14,14 +13,12 @@ constexpr int pieces = 64;  // of a smooth segment: its length is right to about
 
 Path::Path(std::span<const Vec3> points, bool smooth, bool closed)
     : points_(points.begin(), points.end()), smooth_(smooth), closed_(closed) {
-  if (points_.size() < 2)
-    throw InputError({{}, "path.points", fmt::format("{} points", points_.size()), "2 points or more", {}});
+  if (points_.size() < 2) fail({{}, "path.points", filled("{} points", points_.size()), "2 points or more", {}});
   const std::size_t segments = points_.size() - (closed ? 0 : 1);
   for (std::size_t i = 0; i < points_.size(); ++i) {
-    if (!is_finite(points_[i]))
-      throw InputError({{}, "path.points", "a number that is not finite", "finite numbers", {}});
+    if (!is_finite(points_[i])) fail({{}, "path.points", "a number that is not finite", "finite numbers", {}});
     if (i < segments && points_[i] == points_[(i + 1) % points_.size()])
-      throw InputError({{}, "path.points", fmt::format("point {} twice in a row", i), "points that differ", {}});
+      fail({{}, "path.points", filled("point {} twice in a row", i), "points that differ", {}});
   }
   nodes_.push_back(points_[0]);
   at_.push_back(0);

@@ -1,9 +1,8 @@
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <cmath>
 #include <jugend/base/elementary.hpp>
 #include <jugend/base/error.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/motion/guidance/rail_motion.hpp>
 
 namespace jugend {
@@ -25,7 +24,7 @@ double eased(double u, double ease) {
 void check(const RailMotionTuning& t) {
   const auto within = [](const char* key, double value, double low, double high, const char* unit) {
     if (value >= low && value <= high) return;
-    throw InputError({{}, key, fmt::format("{}", value), fmt::format("{} to {} {}", low, high, unit), {}});
+    fail({{}, key, filled("{}", value), filled("{} to {} {}", low, high, unit), {}});
   };
   if (t.duration == 0) within("path.speed", t.speed, 1e-3, 1000, "m/s");
   within("path.duration_s", t.duration, 0, 86400, "s");

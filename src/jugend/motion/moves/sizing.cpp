@@ -1,9 +1,7 @@
-#include <fmt/format.h>
-#include <fmt/ranges.h>
-
 #include <algorithm>
 #include <cmath>
 #include <jugend/base/error.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/motion/moves/sizing.hpp>
 #include <string>
@@ -14,7 +12,7 @@ namespace {
 
 void need_positive(double value, const char* key) {
   if (std::isfinite(value) && value > 0) return;
-  throw InputError({{}, key, fmt::format("{}", value), "more than 0", {}});
+  fail({{}, key, filled("{}", value), "more than 0", {}});
 }
 
 }  // namespace
@@ -100,15 +98,13 @@ std::span<const SkyBody> sky_bodies() {
 
 double gravity_on(std::string_view body, double game_gravity) {
   std::vector<std::string> names;
+  std::string allowed;
   for (const SkyBody& b : sky_bodies()) {
     if (b.name == body) return game_gravity * (b.gravity / standard_gravity);
     names.emplace_back(b.name);
+    allowed += (allowed.empty() ? "" : ", ") + names.back();
   }
-  throw InputError({{},
-                    "body",
-                    "'" + std::string(body) + "'",
-                    fmt::format("{}", fmt::join(names, ", ")),
-                    nearest_name(std::string(body), names)});
+  fail({{}, "body", "'" + std::string(body) + "'", std::move(allowed), nearest_name(std::string(body), names)});
 }
 
 }  // namespace jugend

@@ -1,16 +1,15 @@
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <cmath>
 #include <jugend/base/elementary.hpp>
 #include <jugend/base/error.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/motion/port/intent.hpp>
 
 namespace jugend {
 
 void check(const StickTuning& tuning) {
   const auto refuse = [](const char* key, double found, const char* allowed) {
-    throw InputError({{}, key, fmt::format("{}", found), allowed, {}});
+    fail({{}, key, filled("{}", found), allowed, {}});
   };
   if (!(tuning.dead_zone >= 0 && tuning.dead_zone < 1)) refuse("stick.dead_zone", tuning.dead_zone, "0 to less than 1");
   if (!(tuning.full_zone > tuning.dead_zone && tuning.full_zone <= 1))

@@ -1,5 +1,6 @@
 // What can be tuned about a tracked vehicle.
 #include <jugend/base/error.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/motion/tracked/tracked_vehicle.hpp>
 #include <jugend/motion/vehicle/wheel_tunables.hpp>
 
@@ -88,13 +89,13 @@ const Tunables& tracked_tunables() {
 void check(const TrackedTuning& tuning) {
   check_ranges(tracked_tunables(), &tuning);
   if (tuning.drive.by == DriveBy::engine && !tuning.drive.engine.automatic)
-    throw InputError({{}, "drive.engine.automatic", "false", "true: a tracked vehicle has no gear lever", {}});
+    fail({{}, "drive.engine.automatic", "false", "true: a tracked vehicle has no gear lever", {}});
   if (tuning.suspension.bump > tuning.suspension.rest_length) {
-    throw InputError({{},
-                      "spring.bump",
-                      as_text(tuning.suspension.bump),
-                      "at most spring.rest_length, " + as_text(tuning.suspension.rest_length) + " m",
-                      {}});
+    fail({{},
+          "spring.bump",
+          as_text(tuning.suspension.bump),
+          "at most spring.rest_length, " + as_text(tuning.suspension.rest_length) + " m",
+          {}});
   }
 }
 

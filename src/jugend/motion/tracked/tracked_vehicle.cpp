@@ -34,14 +34,12 @@ Vehicle carrier(const TrackedTuning& t, BodyId body, const Surroundings& around)
   const double felt = norm(around.gravity(facts.centre)), strength = felt > 0 ? felt : standard_gravity;
   const VehicleTuning tuning = carrier_of(t);
   const std::vector<WheelTuning> wheels = wheels_of(tuning);
-  try {
-    return Vehicle(tuning, wheels, body, around,
-                   TrackDrive{t.turn_rate, t.turn_acceleration, t.turn_grip * facts.mass * strength, t.gauge});
-  } catch (const InputError& error) {  // what it says of an axle is the tracks' here
-    Fault fault = error.fault();
+  // What it says of an axle is the tracks' here.
+  const Amend of_tracks([](Fault& fault) {
     if (fault.key.starts_with("axle.")) fault.key.erase(0, fault.key.find('.', 5) + 1);
-    throw InputError(fault);
-  }
+  });
+  return Vehicle(tuning, wheels, body, around,
+                 TrackDrive{t.turn_rate, t.turn_acceleration, t.turn_grip * facts.mass * strength, t.gauge});
 }
 
 }  // namespace

@@ -1,9 +1,8 @@
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <cmath>
 #include <jugend/base/elementary.hpp>
 #include <jugend/base/error.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/base/tunable.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/motion/vehicle/drivetrain.hpp>
@@ -17,14 +16,14 @@ constexpr double rpm_per_rad = 30 / pi;
 }  // namespace
 
 Curve curve_of(const std::vector<Curve::Point>& points, const char* key) {
-  if (points.empty()) throw InputError({{}, key, "no points", "one point at least, [x, y]", {}});
+  if (points.empty()) fail({{}, key, "no points", "one point at least, [x, y]", {}});
   for (std::size_t i = 1; i < points.size(); ++i) {
     if (points[i].x <= points[i - 1].x)
-      throw InputError({{},
-                        fmt::format("{}.{}.x", key, i + 1),
-                        as_text(points[i].x),
-                        fmt::format("more than {}: one value for each x", as_text(points[i - 1].x)),
-                        {}});
+      fail({{},
+            filled("{}.{}.x", key, i + 1),
+            as_text(points[i].x),
+            filled("more than {}: one value for each x", as_text(points[i - 1].x)),
+            {}});
   }
   return Curve(points);
 }
@@ -36,17 +35,17 @@ DriveLaw drive_law(const DriveTuning& tuning, double mass) {
 
 Engine::Engine(const EngineTuning& tuning) : tuning_(tuning), torque_(curve_of(tuning.torque, "drive.engine.torque")) {
   const auto refuse = [](const char* key, double found, const std::string& allowed) {
-    throw InputError({{}, key, as_text(found), allowed, {}});
+    fail({{}, key, as_text(found), allowed, {}});
   };
   const int n = tuning.gear_count();
-  if (n == 0) throw InputError({{}, "drive.engine.gears", "none", "one ratio at least", {}});
+  if (n == 0) fail({{}, "drive.engine.gears", "none", "one ratio at least", {}});
   for (std::size_t i = 1; i < static_cast<std::size_t>(n); ++i) {
     if (tuning.gears[i] >= tuning.gears[i - 1])
-      throw InputError({{},
-                        fmt::format("drive.engine.gears.{}", i + 1),
-                        as_text(tuning.gears[i]),
-                        fmt::format("less than that of gear {}, {}", i, as_text(tuning.gears[i - 1])),
-                        {}});
+      fail({{},
+            filled("drive.engine.gears.{}", i + 1),
+            as_text(tuning.gears[i]),
+            filled("less than that of gear {}, {}", i, as_text(tuning.gears[i - 1])),
+            {}});
   }
   if (tuning.idle >= tuning.redline) refuse("drive.engine.idle", tuning.idle, "below the redline");
   if (tuning.shift_up > tuning.redline) refuse("drive.engine.shift_up", tuning.shift_up, "at most the redline");
@@ -56,8 +55,8 @@ Engine::Engine(const EngineTuning& tuning) : tuning_(tuning), torque_(curve_of(t
     widest = std::max(widest, tuning.gears[i - 1] / tuning.gears[i]);
   if (tuning.shift_down * widest >= tuning.shift_up)
     refuse("drive.engine.shift_down", tuning.shift_down,
-           fmt::format("below shift_up by more than the widest step of the gears: below {}",
-                       as_text(std::floor(tuning.shift_up / widest))));
+           filled("below shift_up by more than the widest step of the gears: below {}",
+                  as_text(std::floor(tuning.shift_up / widest))));
 }
 
 double Engine::ratio(int gear) const {

@@ -1,6 +1,4 @@
 // What a vehicle is made from: springs sized by the weight that rests on each wheel, brakes and drive by the mass.
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <cmath>
 #include <cstddef>
@@ -8,6 +6,7 @@
 #include <jugend/base/elementary.hpp>
 #include <jugend/base/error.hpp>
 #include <jugend/base/fetch.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/motion/vehicle/detail/vehicle_tick.hpp>
 #include <jugend/motion/vehicle/vehicle_sizing.hpp>
@@ -48,23 +47,23 @@ std::vector<double> rest_loads(std::span<const WheelTuning> wheels, double weigh
   }
   const double off = std::max({std::abs(sum - weight), std::abs(pitch) / reach, std::abs(roll) / reach});
   if (!(off < 1e-6 * weight) || least <= 0)
-    throw InputError({{},
-                      "axle.1.ahead",
-                      "wheels that the weight does not lie between",
-                      "wheels on both sides of the centre of mass",
-                      {}});
+    fail({{},
+          "axle.1.ahead",
+          "wheels that the weight does not lie between",
+          "wheels on both sides of the centre of mass",
+          {}});
   return loads;
 }
 
 [[noreturn]] void refuse(int axle, const char* key, const std::string& found, const std::string& allowed) {
-  throw InputError({{}, fmt::format("axle.{}.{}", axle + 1, key), found, allowed, {}});
+  fail({{}, filled("axle.{}.{}", axle + 1, key), found, allowed, {}});
 }
 
 /// Numbers that are allowed each by itself, and together hold a body where it cannot stand or go.
 void refuse_stance(std::span<const WheelTuning> wheels, std::span<const Strut> struts, double ride_height) {
   if (ride_height <= 0)
     refuse(wheels[0].axle, "mount_height",
-           fmt::format("mounts that hold the centre of mass {} m under the ground", as_text(-ride_height)),
+           filled("mounts that hold the centre of mass {} m under the ground", as_text(-ride_height)),
            "mounts lower by that, or a longer spring.rest_length");
   // A body so high on its wheels is thrown over by its own drive and brakes.
   double first = wheels[0].mount.x, last = first, left = 0, right = 0;
@@ -76,9 +75,9 @@ void refuse_stance(std::span<const WheelTuning> wheels, std::span<const Strut> s
   const auto too_high = [&](double wide, double most, const char* what) {
     if (wide > 0 && ride_height > most * wide)
       refuse(wheels[0].axle, "spring.rest_length",
-             fmt::format("a centre of mass {:.3g} m above the ground", ride_height),
-             fmt::format("at most {} times {}, {:.3g} m: shorter struts, smaller wheels, or wider apart", most, what,
-                         most * wide));
+             filled("a centre of mass {} m above the ground", as_text(ride_height, 3)),
+             filled("at most {} times {}, {} m: shorter struts, smaller wheels, or wider apart", most, what,
+                    as_text(most * wide, 3)));
   };
   too_high(first - last, most_of_base, "from the first axle to the last");
   too_high(right - left, most_of_track, "from the left wheels to the right ones");
@@ -89,9 +88,9 @@ void refuse_stance(std::span<const WheelTuning> wheels, std::span<const Strut> s
   for (std::size_t i = 1; i < wheels.size(); ++i) {
     if (const double off = std::abs(holds(i) - holds(0)); off > steepest * (first - last) && first > last)
       refuse(wheels[i].axle, "radius",
-             fmt::format("wheels that hold it {:.3g} m higher or lower than axle 1 does", off),
-             fmt::format("at most {} times from the first axle to the last, {:.3g} m", steepest,
-                         steepest * (first - last)));
+             filled("wheels that hold it {} m higher or lower than axle 1 does", as_text(off, 3)),
+             filled("at most {} times from the first axle to the last, {} m", steepest,
+                    as_text(steepest * (first - last), 3)));
   }
 }
 
@@ -104,17 +103,17 @@ void refuse_weights(std::span<const WheelTuning> wheels, std::span<const Strut> 
   }
   const Vec3 axle = rotate(body.pose.orientation, {0, 0, 1});
   if (const double own = dot(axle, body.inertia() * axle); turning > own)
-    refuse(wheels[0].axle, "spin_inertia", fmt::format("wheels of {} kg m² in all", as_text(turning)),
-           fmt::format("at most what the body resists to turn about their axles, {} kg m²", as_text(own)));
+    refuse(wheels[0].axle, "spin_inertia", filled("wheels of {} kg m² in all", as_text(turning)),
+           filled("at most what the body resists to turn about their axles, {} kg m²", as_text(own)));
   if (unsprung > body.mass)
-    refuse(wheels[0].axle, "unsprung_mass", fmt::format("wheels of {} kg in all", as_text(unsprung)),
-           fmt::format("at most the body's mass, {} kg", as_text(body.mass)));
+    refuse(wheels[0].axle, "unsprung_mass", filled("wheels of {} kg in all", as_text(unsprung)),
+           filled("at most the body's mass, {} kg", as_text(body.mass)));
   constexpr double fastest = 60;  // Hz
   for (std::size_t i = 0; i < wheels.size(); ++i) {
     const double most = same_bits::pow(2 * pi * fastest, 2) * body.mass * loads[i] / weight;
     if (struts[i].stiffness > most)
-      refuse(wheels[i].axle, "spring.stiffness", fmt::format("{} N/m", as_text(struts[i].stiffness)),
-             fmt::format("at most {} N/m, with which what rests on it swings at 60 Hz", as_text(most)));
+      refuse(wheels[i].axle, "spring.stiffness", filled("{} N/m", as_text(struts[i].stiffness)),
+             filled("at most {} N/m, with which what rests on it swings at 60 Hz", as_text(most)));
   }
 }
 
@@ -157,10 +156,9 @@ Vehicle::Vehicle(const VehicleTuning& tuning, std::span<const WheelTuning> wheel
       body_(body) {
   check(tuning);
   if (wheels.size() < 2 || wheels.size() > most_wheels)
-    throw InputError(
-        {{}, "axle", fmt::format("{} wheels", wheels.size()), fmt::format("2 to {} wheels", most_wheels), {}});
+    fail({{}, "axle", filled("{} wheels", wheels.size()), filled("2 to {} wheels", most_wheels), {}});
   const BodyFacts facts = surroundings.facts(body);
-  if (facts.mass <= 0) throw InputError({{}, "actor.body", "a body that is not dynamic", "a dynamic body", {}});
+  if (facts.mass <= 0) fail({{}, "actor.body", "a body that is not dynamic", "a dynamic body", {}});
   const double felt = norm(surroundings.gravity(facts.centre)), strength = felt > 0 ? felt : standard_gravity;
   const double weight = facts.mass * strength;
   const std::vector<double> loads = rest_loads(wheels, weight);
@@ -187,8 +185,7 @@ Vehicle::Vehicle(const VehicleTuning& tuning, std::span<const WheelTuning> wheel
     // Tracks skid whenever they turn: the tread as a spring, too.
     if (tracks_) stiffest_ = std::max(stiffest_, std::sqrt(w.tyre.along_stiffness * strength / w.tyre.relaxation));
   }
-  if (drives <= 0)
-    throw InputError({{}, "axle.1.drive", "no driven wheel", "a share above 0 on one axle at least", {}});
+  if (drives <= 0) fail({{}, "axle.1.drive", "no driven wheel", "a share above 0 on one axle at least", {}});
   std::vector<Strut> struts;
   for (const Part& part : parts_) struts.push_back(part.strut);
   refuse_stance(wheels, struts, ride_height_);

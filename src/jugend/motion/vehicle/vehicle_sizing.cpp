@@ -1,9 +1,8 @@
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <cmath>
 #include <jugend/base/elementary.hpp>
 #include <jugend/base/error.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/base/tunable.hpp>
 #include <jugend/motion/vehicle/vehicle_sizing.hpp>
 
@@ -12,7 +11,7 @@ namespace {
 
 void need(double value, const char* key, bool zero_too = false) {
   if (std::isfinite(value) && (value > 0 || (zero_too && value == 0))) return;
-  throw InputError({{}, key, as_text(value), zero_too ? "0 or more" : "more than 0", {}});
+  fail({{}, key, as_text(value), zero_too ? "0 or more" : "more than 0", {}});
 }
 
 }  // namespace
@@ -40,12 +39,11 @@ RollSize size_roll(double mass, double height, double track, double stiffness, d
   need(bar, "bar", true), need(gravity, "gravity");
   const double turning = mass * gravity * height, back = (stiffness + 2 * bar) * track * track - turning;
   if (back <= 0)
-    throw InputError(
-        {{},
-         "stiffness",
-         as_text(stiffness),
-         fmt::format("more than {}, or it falls over where it stands", as_text(turning / (track * track) - 2 * bar)),
-         {}});
+    fail({{},
+          "stiffness",
+          as_text(stiffness),
+          filled("more than {}, or it falls over where it stands", as_text(turning / (track * track) - 2 * bar)),
+          {}});
   return {turning / back / radians_per_degree, gravity * track / (2 * height)};
 }
 
@@ -86,11 +84,11 @@ double missed_by(double load, std::span<const TyrePoint> points, double bend) {
 
 TyreSize size_tyre(double load, std::span<const TyrePoint> points) {
   need(load, "load");
-  if (points.size() < 2) throw InputError({{}, "points", fmt::format("{}", points.size()), "two points at least", {}});
+  if (points.size() < 2) fail({{}, "points", filled("{}", points.size()), "two points at least", {}});
   double highest = 0, steepest = 0;
   for (const TyrePoint& p : points) {
     need(p.angle, "angle"), need(p.force, "force");
-    if (p.angle > 1.5) throw InputError({{}, "angle", as_text(p.angle) + " rad", "at most 1.5 rad", {}});
+    if (p.angle > 1.5) fail({{}, "angle", as_text(p.angle) + " rad", "at most 1.5 rad", {}});
     highest = std::max(highest, p.force), steepest = std::max(steepest, 1 / same_bits::tan(p.angle));
   }
   // On the logarithm of the shape, from wholly sliding at the first point to hardly bent at the last: first the deepest
@@ -126,11 +124,11 @@ HoverSize size_hover(double mass, double rotors, double most_thrust, double curv
       need(gravity, "gravity");
   const double weight = mass * gravity, all = rotors * most_thrust;
   if (all <= weight)
-    throw InputError({{},
-                      "thrust",
-                      fmt::format("{} N together", as_text(all)),
-                      fmt::format("more than the weight, {} N", as_text(weight)),
-                      {}});
+    fail({{},
+          "thrust",
+          filled("{} N together", as_text(all)),
+          filled("more than the weight, {} N", as_text(weight)),
+          {}});
   const double tilt = same_bits::acos(weight / all);
   return {weight / rotors, same_bits::pow(weight / all, 1 / curve), tilt, gravity * same_bits::tan(tilt)};
 }

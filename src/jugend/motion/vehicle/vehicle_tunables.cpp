@@ -1,7 +1,6 @@
 // What can be tuned about a vehicle: the one list that files, options, tables and schemas read.
-#include <fmt/format.h>
-
 #include <jugend/base/error.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/motion/vehicle/vehicle.hpp>
 #include <jugend/motion/vehicle/wheel_tunables.hpp>
 
@@ -214,11 +213,11 @@ void check(const VehicleTuning& tuning) {
   for (std::size_t a = 0; a < tuning.axles.size(); ++a) {
     const SuspensionTuning& s = tuning.axles[a].wheel.suspension;
     if (s.bump > s.rest_length)
-      throw InputError({{},
-                        fmt::format("axle.{}.spring.bump", a + 1),
-                        as_text(s.bump),
-                        fmt::format("at most spring.rest_length, {} m", as_text(s.rest_length)),
-                        {}});
+      fail({{},
+            filled("axle.{}.spring.bump", a + 1),
+            as_text(s.bump),
+            filled("at most spring.rest_length, {} m", as_text(s.rest_length)),
+            {}});
   }
 }
 

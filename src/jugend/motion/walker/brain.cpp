@@ -11,8 +11,8 @@ WalkerBrain::WalkerBrain(const WalkerTuning& tuning, const Vec3& feet, const Vec
 
 void WalkerBrain::place(const Vec3& feet, const Vec3& facing, const Vec3& velocity) {
   if (!is_finite(feet) || !is_finite(velocity))
-    throw InputError({{}, "start", "a number that is not finite", "finite numbers", {}});
-  if (!is_finite(facing) || norm(facing) == 0) throw InputError({{}, "facing", "no direction", "a direction", {}});
+    fail({{}, "start", "a number that is not finite", "finite numbers", {}});
+  if (!is_finite(facing) || norm(facing) == 0) fail({{}, "facing", "no direction", "a direction", {}});
   WalkerState there;
   there.position = there.take_off = feet;
   there.velocity = velocity, there.facing = normalised(facing), there.up = state_.up;
@@ -62,7 +62,7 @@ NoMove WalkerBrain::can_launch() const {
 const char* name_of(WalkerMode mode) {
   static constexpr const char* names[] = {"idle",      "running",      "rising",  "falling",  "sliding",
                                           "crouching", "wall_sliding", "dashing", "launched", "thrown",
-                                          "hanging",   "climbing",     "wading",  "swimming"};
+                                          "hanging",   "climbing",     "wading",  "swimming", "own_move"};
   static_assert(std::size(names) == walker_modes);
   return names[static_cast<int>(mode)];
 }

@@ -88,16 +88,43 @@ struct TunablesOf<WalkerTuning> {
 /// Throws InputError where tunables that are fine one by one do not fit together.
 void check(const WalkerTuning& tuning);
 
+/// Which part of its motion is a program's own. `level`: the level part; it falls, lands, jumps and rides as ever.
+/// `whole`: all of it; neither gravity nor the ground holds it, and it neither jumps nor catches ledges.
+enum class OwnPath : std::uint8_t { none, level, whole };
+
+/// A move of the program's own, for the ticks whose intents carry it: the root motion of an animation, a glide, a rope.
+/// Walls, slopes, steps, platforms and hits act on it as on any motion, and when it ends its velocity is what it was.
+/// While `path` is not `none` no dash or launch begins or goes on. docs/adopting.md has examples.
+struct OwnMove {
+  OwnPath path = OwnPath::none;
+  /// m in this tick. On the ground, and with `level`: as seen from what carries it, along the ground. In the air with
+  /// `whole`: in the world.
+  Vec3 displacement;
+  double gravity = 1;  ///< share of its own gravity
+  double fall = 1;     ///< share of its fastest fall, jump.fall_speed_limit
+  double speed = 1;    ///< share of its top speed, on the ground and in the air
+
+  bool on() const { return path != OwnPath::none || gravity != 1 || fall != 1 || speed != 1; }
+  static constexpr auto fields() {
+    return std::tuple(Field{"path", &OwnMove::path}, Field{"displacement", &OwnMove::displacement},
+                      Field{"gravity", &OwnMove::gravity}, Field{"fall", &OwnMove::fall},
+                      Field{"speed", &OwnMove::speed});
+  }
+};
+static_assert(all_fields_listed<OwnMove>);
+
 /// What is wanted of a walker in this tick.
 struct WalkerIntent {
   Vec3 move;  ///< direction in the world, length the share of top speed, at most 1; its part along up is ignored
   Button jump, dash, launch, crouch;  ///< crouch with jump: drop through one-way ground; in the air: plunge
   Vec3 aim;                           ///< direction in space; nothing: where the body faces
+  OwnMove own;
 
   static constexpr auto fields() {
     return std::tuple(Field{"move", &WalkerIntent::move}, Field{"jump", &WalkerIntent::jump},
                       Field{"dash", &WalkerIntent::dash}, Field{"launch", &WalkerIntent::launch},
-                      Field{"crouch", &WalkerIntent::crouch}, Field{"aim", &WalkerIntent::aim});
+                      Field{"crouch", &WalkerIntent::crouch}, Field{"aim", &WalkerIntent::aim},
+                      Field{"own", &WalkerIntent::own});
   }
 };
 static_assert(all_fields_listed<WalkerIntent>);
@@ -121,10 +148,11 @@ enum class WalkerMode : std::uint8_t {
   hanging,
   climbing,
   wading,
-  swimming
+  swimming,
+  own_move  ///< of the program: see OwnMove
 };
 const char* name_of(WalkerMode mode);
-inline constexpr int walker_modes = 14;
+inline constexpr int walker_modes = 15;
 
 enum class WalkerEventKind : std::uint8_t {
   jumped,

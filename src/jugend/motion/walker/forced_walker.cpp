@@ -1,7 +1,6 @@
 // A forced walker as it is made: what can be tuned about its legs, and the capsule that follows.
-#include <fmt/format.h>
-
 #include <jugend/base/error.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/motion/walker/forced_walker.hpp>
 #include <type_traits>
 #include <vector>
@@ -44,11 +43,11 @@ void check(const LegsTuning& legs, const WalkerTuning& walker) {
   check_ranges(forced_tunables(), &whole);
   const double most = walker.body.height - 2 * walker.body.radius;
   if (legs.clearance > most)
-    throw InputError({{},
-                      "legs.clearance",
-                      as_text(legs.clearance),
-                      fmt::format("at most body.height - 2 x body.radius, {} m", as_text(most)),
-                      {}});
+    fail({{},
+          "legs.clearance",
+          as_text(legs.clearance),
+          filled("at most body.height - 2 x body.radius, {} m", as_text(most)),
+          {}});
 }
 
 Figure figure_of(const WalkerTuning& tuning, const LegsTuning& legs) {

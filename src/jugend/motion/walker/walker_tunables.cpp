@@ -1,7 +1,6 @@
 // What can be tuned about a walker: the one list that files, options, tables and schemas read.
-#include <fmt/format.h>
-
 #include <jugend/base/error.hpp>
+#include <jugend/base/text.hpp>
 #include <jugend/motion/walker/walker.hpp>
 
 namespace jugend {
@@ -273,25 +272,24 @@ void check(const WalkerTuning& tuning) {
   check_ranges(walker_tunables(), &tuning);
   const auto& body = tuning.body;
   const auto refuse = [](const char* key, double found, std::string allowed) {
-    throw InputError({{}, key, as_text(found), std::move(allowed), {}});
+    fail({{}, key, as_text(found), std::move(allowed), {}});
   };
   if (body.height < 2 * body.radius) {
-    refuse("body.height", body.height, fmt::format("at least twice body.radius, {} m", as_text(2 * body.radius)));
+    refuse("body.height", body.height, filled("at least twice body.radius, {} m", as_text(2 * body.radius)));
   }
   if (tuning.ground.step_height > body.height - 2 * body.radius) {
     refuse("ground.step_height", tuning.ground.step_height,
-           fmt::format("at most body.height - 2 x body.radius, {} m", as_text(body.height - 2 * body.radius)));
+           filled("at most body.height - 2 x body.radius, {} m", as_text(body.height - 2 * body.radius)));
   }
   if (tuning.jump.tap_height > tuning.jump.height)
-    refuse("jump.tap_height", tuning.jump.tap_height,
-           fmt::format("at most jump.height, {} m", as_text(tuning.jump.height)));
+    refuse("jump.tap_height", tuning.jump.tap_height, filled("at most jump.height, {} m", as_text(tuning.jump.height)));
   if (tuning.dash.end_speed > tuning.dash.speed() && tuning.dash.charge.charges >= 1) {
     refuse("dash.end_speed", tuning.dash.end_speed,
-           fmt::format("at most the dash's own, dash.distance / dash.time = {} m/s", as_text(tuning.dash.speed())));
+           filled("at most the dash's own, dash.distance / dash.time = {} m/s", as_text(tuning.dash.speed())));
   }
   if (tuning.ledge.on && tuning.ledge.hand_height < 2 * body.radius) {
     refuse("ledge.hand_height", tuning.ledge.hand_height,
-           fmt::format("at least 2 x body.radius, {} m", as_text(2 * body.radius)));
+           filled("at least 2 x body.radius, {} m", as_text(2 * body.radius)));
   }
 }
 

@@ -2,12 +2,12 @@
 
 namespace jugend {
 
-ActorFacts BoatKind::facts(const Boat& boat, const World& world) {
-  ActorFacts facts = facts_of_body(boat.body(), world);
+ActorFacts BoatKind::facts(const Boat& boat, const Surroundings& around) {
+  ActorFacts facts = facts_of_body(boat.body(), around);
   facts.on_ground = false;
-  const Vec3 g = world.gravity(facts.position), up = normalised(-g, facts.up);
-  const Vec3 keel = world.centre_of_mass(boat.body()) - facts.up * boat.tuning().bottom;
-  const bool rises = dot(facts.velocity, g)<0, afloat = world.medium(keel, up).density> 0;
+  const Vec3 g = around.gravity(facts.position), up = normalised(-g, facts.up);
+  const Vec3 keel = around.facts(boat.body()).centre - facts.up * boat.tuning().bottom;
+  const bool rises = dot(facts.velocity, g)<0, afloat = around.medium(keel, up).density> 0;
   facts.mode = afloat ? ActorMode::swimming : rises ? ActorMode::rising : ActorMode::falling;
   return facts;
 }

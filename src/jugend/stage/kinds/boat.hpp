@@ -20,9 +20,9 @@ struct BoatKind : DrivenBodyKind {
   using Tunings = std::tuple<BoatTuning>;
   static constexpr std::string_view name = "boat";
   static void listen(Controls&) {}
-  static void leave(Controller& it, World& world, bool with_body) { leave_awake(it, world, with_body); }
+  static void leave(Controller& it, Host& host, bool with_body) { leave_awake(it, host, with_body); }
   static void step(Boat& boat, const Controls& c, Surroundings& around, double dt) { boat.step(c.helm, around, dt); }
-  static ActorFacts facts(const Boat& boat, const World& world);
+  static ActorFacts facts(const Boat& boat, const Surroundings& around);
 };
 template <>
 struct KindOf<Boat> {

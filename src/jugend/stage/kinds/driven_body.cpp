@@ -2,11 +2,12 @@
 
 namespace jugend {
 
-ActorFacts facts_of_body(BodyId body, const World& world) {
+ActorFacts facts_of_body(BodyId body, const Surroundings& around) {
   ActorFacts facts;
-  const Pose pose = world.pose(body);
+  const BodyFacts known = around.facts(body);
+  const Pose& pose = known.pose;
   facts.position = pose.position;
-  facts.velocity = world.velocity(body);
+  facts.velocity = known.velocity;
   facts.facing = rotate(pose.orientation, {1, 0, 0});
   facts.up = rotate(pose.orientation, {0, 1, 0});
   facts.on_ground = true;

@@ -10,20 +10,21 @@ struct DrivenBodyKind {
   static void settle(auto&, Surroundings&, double) {}
   static InlineList<ActorEvent, 1> events(const auto&, const PastTick&) { return {}; }
   /// Of a kind that keeps its body from sleeping.
-  static void leave_awake(auto& controller, World& world, bool with_body) {
+  static void leave_awake(auto& controller, Host& host, bool with_body) {
     if (with_body)
-      world.remove(controller.body());
+      host.remove(controller.body());
     else
-      world.set_sleeping(controller.body(), true);
+      host.set_sleeping(controller.body(), true);
   }
   /// The body takes the impulse of a hit.
-  static bool hit(auto& controller, const HitBy& by, World& world) {
-    world.push(controller.body(), normalised(by.away) * by.impulse);
+  static bool hit(auto& controller, const HitBy& by, Host& host) {
+    const BodyId body = controller.body();
+    host.push(body, normalised(by.away) * by.impulse, host.facts(body).centre);
     return by.impulse > 0;
   }
 };
 
 /// The body's own place, motion and axes; it counts as on the ground.
-ActorFacts facts_of_body(BodyId body, const World& world);
+ActorFacts facts_of_body(BodyId body, const Surroundings& around);
 
 }  // namespace jugend

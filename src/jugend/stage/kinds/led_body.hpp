@@ -21,7 +21,7 @@ struct LedBodyKind : DrivenBodyKind {
   static constexpr std::string_view name = "led_body";
   static void listen(Controls&) {}
   static void step(LedBody& led, const Controls& c, Surroundings& around, double dt) { led.step(c.intent, around, dt); }
-  static ActorFacts facts(const LedBody& led, const World& world) { return facts_of_body(led.body(), world); }
+  static ActorFacts facts(const LedBody& led, const Surroundings& around) { return facts_of_body(led.body(), around); }
 };
 template <>
 struct KindOf<LedBody> {

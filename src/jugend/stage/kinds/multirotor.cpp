@@ -2,8 +2,8 @@
 
 namespace jugend {
 
-ActorFacts MultirotorKind::facts(const Multirotor& craft, const World& world) {
-  ActorFacts facts = facts_of_body(craft.body(), world);
+ActorFacts MultirotorKind::facts(const Multirotor& craft, const Surroundings& around) {
+  ActorFacts facts = facts_of_body(craft.body(), around);
   facts.on_ground = false;
   return facts;
 }

@@ -20,17 +20,17 @@ struct MultirotorKind : DrivenBodyKind {
   using Tunings = std::tuple<MultirotorTuning>;
   static constexpr std::string_view name = "multirotor";
   static void listen(Controls&) {}
-  static void leave(Controller& it, World& world, bool with_body) { leave_awake(it, world, with_body); }
+  static void leave(Controller& it, Host& host, bool with_body) { leave_awake(it, host, with_body); }
   static void step(Multirotor& craft, const Controls& c, Surroundings& around, double dt) {
     craft.step(c.fly, around, dt);
   }
   /// In position mode it stays where it is.
-  static MultirotorControls none(const Multirotor& craft, const World& world) {
+  static MultirotorControls none(const Multirotor& craft, const Host& host) {
     MultirotorControls controls;
-    controls.fly.place = world.pose(craft.body()).position;
+    controls.fly.place = host.facts(craft.body()).pose.position;
     return controls;
   }
-  static ActorFacts facts(const Multirotor& craft, const World& world);
+  static ActorFacts facts(const Multirotor& craft, const Surroundings& around);
 };
 template <>
 struct KindOf<Multirotor> {

@@ -3,12 +3,13 @@
 
 namespace jugend {
 
-ActorFacts RollerKind::facts(const Roller& roller, const World& world) {
+ActorFacts RollerKind::facts(const Roller& roller, const Surroundings& around) {
   ActorFacts facts;
-  const Vec3 centre = world.pose(roller.body()).position, g = world.gravity(centre);
+  const BodyFacts ball = around.facts(roller.body());
+  const Vec3 centre = ball.pose.position, g = around.gravity(centre);
   if (norm(g) > 0) facts.up = normalised(-g);
   facts.position = centre - facts.up * roller.tuning().radius;
-  facts.velocity = world.velocity(roller.body());
+  facts.velocity = ball.velocity;
   facts.on_ground = roller.state().on_ground;
   facts.facing = normalised(in_plane(facts.velocity, facts.up), {1, 0, 0});
   const bool rises = dot(facts.velocity, facts.up) > 0, moves = norm(facts.velocity) > 0.05;
@@ -32,7 +33,7 @@ InlineList<ActorEvent, 8> RollerKind::events(const Roller& roller, const PastTic
 ActorId add_roller(Stage& stage, std::string name, const RollerTuning& tuning, BodyId ball) {
   const World& world = stage.world;
   const auto* sphere = world.kind(ball) == BodyKind::dynamic ? std::get_if<Sphere>(&world.shape(ball)) : nullptr;
-  if (!sphere) throw InputError({{}, "actor.body", "a body that is no dynamic sphere", "a dynamic sphere", {}});
+  if (!sphere) fail({{}, "actor.body", "a body that is no dynamic sphere", "a dynamic sphere", {}});
   RollerTuning fitted = tuning;
   fitted.radius = sphere->radius;
   return stage.add(std::move(name), Roller(fitted, ball));

@@ -27,7 +27,7 @@ struct RollerKind : DrivenBodyKind {
     roller.step(c.intent, around, dt);
   }
   static void settle(Roller& roller, Surroundings& around, double dt) { roller.settle(around, dt); }
-  static ActorFacts facts(const Roller& roller, const World& world);
+  static ActorFacts facts(const Roller& roller, const Surroundings& around);
   static InlineList<ActorEvent, 8> events(const Roller& roller, const PastTick& tick);
 };
 template <>

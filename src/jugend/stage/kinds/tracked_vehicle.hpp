@@ -20,12 +20,12 @@ struct TrackedVehicleKind : DrivenBodyKind {
   using Tunings = std::tuple<TrackedTuning>;
   static constexpr std::string_view name = "tracked_vehicle";
   static void listen(Controls&) {}
-  static void leave(Controller& it, World& world, bool with_body) { leave_awake(it, world, with_body); }
+  static void leave(Controller& it, Host& host, bool with_body) { leave_awake(it, host, with_body); }
   static void step(TrackedVehicle& vehicle, const Controls& c, Surroundings& around, double dt) {
     vehicle.step(c.drive, around, dt);
   }
-  static ActorFacts facts(const TrackedVehicle& vehicle, const World& world) {
-    return VehicleKind::facts(vehicle.wheels(), world);
+  static ActorFacts facts(const TrackedVehicle& vehicle, const Surroundings& around) {
+    return VehicleKind::facts(vehicle.wheels(), around);
   }
   /// It leaves the ground with its last wheel, and lands with its first.
   static InlineList<ActorEvent, 2> events(const TrackedVehicle& vehicle, const PastTick& tick) {

@@ -3,13 +3,13 @@
 
 namespace jugend {
 
-ActorFacts VehicleKind::facts(const Vehicle& vehicle, const World& world) {
-  ActorFacts facts = facts_of_body(vehicle.body(), world);
+ActorFacts VehicleKind::facts(const Vehicle& vehicle, const Surroundings& around) {
+  ActorFacts facts = facts_of_body(vehicle.body(), around);
   facts.on_ground = false, facts.ground_velocity = vehicle.state().ground;
   for (int i = 0; i < vehicle.wheels(); ++i)
     facts.on_ground |= vehicle.state().wheels[static_cast<std::size_t>(i)].load > 0;
   if (!facts.on_ground) {
-    const bool rises = dot(facts.velocity, world.gravity(facts.position)) < 0;
+    const bool rises = dot(facts.velocity, around.gravity(facts.position)) < 0;
     facts.mode = rises ? ActorMode::rising : ActorMode::falling;
   }
   return facts;

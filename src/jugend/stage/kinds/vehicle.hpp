@@ -20,12 +20,12 @@ struct VehicleKind : DrivenBodyKind {
   using Tunings = std::tuple<VehicleTuning>;
   static constexpr std::string_view name = "vehicle";
   static void listen(Controls&) {}
-  static void leave(Controller& it, World& world, bool with_body) { leave_awake(it, world, with_body); }
+  static void leave(Controller& it, Host& host, bool with_body) { leave_awake(it, host, with_body); }
   static void step(Vehicle& vehicle, Controls& c, Surroundings& around, double dt) {
     vehicle.step(c.drive, around, dt);
     c.drive.shift = 0;
   }
-  static ActorFacts facts(const Vehicle& vehicle, const World& world);
+  static ActorFacts facts(const Vehicle& vehicle, const Surroundings& around);
   /// It leaves the ground with its last wheel, and lands with its first.
   static InlineList<ActorEvent, 2> events(const Vehicle& vehicle, const PastTick& tick);
 };

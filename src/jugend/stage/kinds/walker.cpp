@@ -5,7 +5,7 @@
 
 namespace jugend {
 
-ActorFacts AnyWalkerKind::facts(const WalkerBrain& walker, const World&) {
+ActorFacts AnyWalkerKind::facts(const WalkerBrain& walker, const Surroundings&) {
   const WalkerState& s = walker.state();
   StaggerState hit = s.stagger;
   ActorFacts facts;
@@ -35,73 +35,64 @@ Pose pose_of(const Walker& walker) {
 }
 
 /// What others gave its body since it was shown: pushes, and forces over `dt` s.
-void take_given(Walker& walker, World& world, double dt = 0) {
-  if (!world.alive(walker.body())) return;
-  Vec3 given = world.take_push(walker.body());
-  if (dt > 0) given += world.take_force(walker.body()) * dt;
-  if (given != Vec3{}) walker.add_velocity(given / walker.tuning().body.mass);
+void take_given(Walker& walker, Host& host, double dt = 0) {
+  if (!host.alive(walker.body())) return;
+  if (const Vec3 given = host.take_given(walker.body(), dt); given != Vec3{})
+    walker.add_velocity(given / walker.tuning().body.mass);
 }
 
 }  // namespace
 
-void WalkerKind::enter(Walker& walker, const std::string& name, World& world) {
+void WalkerKind::enter(Walker& walker, const std::string& name, Host& host) {
   if (walker.tuning().meeting == Meeting::pass) return;
-  BodyPlan plan;
-  plan.shape = capsule_of(walker);
-  plan.pose = pose_of(walker);
-  plan.kind = BodyKind::proxy;
-  plan.mass = walker.tuning().body.mass;
-  plan.locks = lock::turn;
-  plan.layers = walker_layer::swept;
-  plan.name = name;
-  walker.show_as(world.add(plan));
+  walker.show_as(host.add_figure(name, capsule_of(walker), pose_of(walker), walker.tuning().body.mass));
 }
 
-void WalkerKind::take(Walker& walker, World& world) { take_given(walker, world); }
+void WalkerKind::take(Walker& walker, Host& host) { take_given(walker, host); }
 
 /// Forces acted over the tick, so they count at its end, before any of them settles. True: it was carried, so that who
 /// stands on it may have to be.
-bool WalkerKind::show(Walker& walker, World& world, double dt) {
-  const bool carried = walker.be_carried(world);
-  if (!world.alive(walker.body())) return false;
-  take_given(walker, world, dt);
-  world.set_motion(walker.body(), walker.state().velocity, {});
-  if (const Shape now = capsule_of(walker); world.shape(walker.body()) != now) world.set_shape(walker.body(), now);
-  if (const Pose now = pose_of(walker); world.pose(walker.body()) != now) world.place(walker.body(), now);
+bool WalkerKind::show(Walker& walker, Host& host, double dt) {
+  const bool carried = walker.be_carried(host);
+  if (!host.alive(walker.body())) return false;
+  take_given(walker, host, dt);
+  host.set_motion(walker.body(), walker.state().velocity, {});
+  host.set_capsule(walker.body(), capsule_of(walker));
+  if (const Pose now = pose_of(walker); host.facts(walker.body()).pose != now) host.place(walker.body(), now);
   return carried;
 }
 
 /// What pushed it while its time stood still never counts.
-void WalkerKind::pause(Walker& walker, World& world, bool) {
-  if (!world.alive(walker.body())) return;
-  world.take_push(walker.body()), world.take_force(walker.body());
-  world.set_motion(walker.body(), {}, {});
+void WalkerKind::pause(Walker& walker, Host& host, bool) {
+  if (!host.alive(walker.body())) return;
+  host.take_given(walker.body(), 1);
+  host.set_motion(walker.body(), {}, {});
 }
 
-void WalkerKind::place(Walker& walker, const Placement& there, World&) {
+void WalkerKind::place(Walker& walker, const Placement& there, Host&) {
   walker.place(there.pose.position, rotate(there.pose.orientation, {1, 0, 0}), there.velocity);
 }
 
-void WalkerKind::retuned(Walker& walker, World& world) {
-  if (world.alive(walker.body())) world.set_mass(walker.body(), walker.tuning().body.mass);
+void WalkerKind::retuned(Walker& walker, Host& host) {
+  if (host.alive(walker.body())) host.set_mass(walker.body(), walker.tuning().body.mass);
 }
 
-void ForcedWalkerKind::place(ForcedWalker& walker, const Placement& there, World& world) {
+void ForcedWalkerKind::place(ForcedWalker& walker, const Placement& there, Host& host) {
   const Vec3& feet = there.pose.position;
   walker.place(feet, rotate(there.pose.orientation, {1, 0, 0}), {});
-  const Vec3 up = normalised(-world.gravity(feet), walker.state().up);
-  world.place(walker.body(), {feet + up * walker.middle(), upright(up)});
-  world.set_motion(walker.body(), there.velocity, {});
+  const Vec3 up = normalised(-host.gravity(feet), walker.state().up);
+  host.place(walker.body(), {feet + up * walker.middle(), upright(up)});
+  host.set_motion(walker.body(), there.velocity, {});
 }
 
-void ForcedWalkerKind::retuned(ForcedWalker& walker, World& world) {
+void ForcedWalkerKind::retuned(ForcedWalker& walker, Host& host) {
   const BodyId body = walker.body();
-  const Pose pose = world.pose(body);
+  const Pose pose = host.facts(body).pose;
   const WalkerTuning& tuning = walker.tuning();
-  world.set_shape(body, Capsule{tuning.body.radius, figure_of(tuning, walker.legs()).half_length});
-  world.set_mass(body, tuning.body.mass);
+  host.set_capsule(body, Capsule{tuning.body.radius, figure_of(tuning, walker.legs()).half_length});
+  host.set_mass(body, tuning.body.mass);
   const Vec3 middle = walker.state().position + walker.state().up * walker.middle();
-  if (norm(middle - pose.position) > 1e-12) world.place(body, {middle, pose.orientation});
+  if (norm(middle - pose.position) > 1e-12) host.place(body, {middle, pose.orientation});
 }
 
 ActorId add_forced(Stage& stage, std::string name, const WalkerTuning& tuning, const LegsTuning& legs, const Vec3& feet,

@@ -33,8 +33,8 @@ struct AnyWalkerKind {
     walker.step(c.intent, around, dt);
   }
   static void settle(auto& walker, Surroundings& around, double dt) { walker.settle(around, dt); }
-  static ActorFacts facts(const WalkerBrain& walker, const World& world);
-  static bool hit(WalkerBrain& walker, const HitBy& by, World&) { return walker.hit(by); }
+  static ActorFacts facts(const WalkerBrain& walker, const Surroundings& around);
+  static bool hit(WalkerBrain& walker, const HitBy& by, Host&) { return walker.hit(by); }
   static std::span<const ActorEvent> events(const WalkerBrain& walker, const PastTick&) {
     return {walker.events().begin(), walker.events().size()};
   }
@@ -44,14 +44,14 @@ struct AnyWalkerKind {
 struct WalkerKind : AnyWalkerKind {
   using Controller = Walker;
   static constexpr std::string_view name = "walker";
-  static void enter(Walker& walker, const std::string& name, World& world);
+  static void enter(Walker& walker, const std::string& name, Host& host);
   static constexpr bool acts_first = true;
-  static void take(Walker& walker, World& world);
-  static bool show(Walker& walker, World& world, double dt);
-  static void leave(Walker& walker, World& world, bool) { world.remove(walker.body()); }
-  static void pause(Walker& walker, World& world, bool);
-  static void place(Walker& walker, const Placement& there, World&);
-  static void retuned(Walker& walker, World& world);
+  static void take(Walker& walker, Host& host);
+  static bool show(Walker& walker, Host& host, double dt);
+  static void leave(Walker& walker, Host& host, bool) { host.remove(walker.body()); }
+  static void pause(Walker& walker, Host& host, bool);
+  static void place(Walker& walker, const Placement& there, Host&);
+  static void retuned(Walker& walker, Host& host);
 };
 template <>
 struct KindOf<Walker> {
@@ -62,8 +62,8 @@ struct ForcedWalkerKind : AnyWalkerKind {
   using Controller = ForcedWalker;
   using Tunings = std::tuple<ForcedTuning, WalkerTuning, LegsTuning>;
   static constexpr std::string_view name = "forced";
-  static void place(ForcedWalker& walker, const Placement& there, World& world);
-  static void retuned(ForcedWalker& walker, World& world);
+  static void place(ForcedWalker& walker, const Placement& there, Host& host);
+  static void retuned(ForcedWalker& walker, Host& host);
 };
 template <>
 struct KindOf<ForcedWalker> {

@@ -5,6 +5,11 @@ namespace jugend {
 
 void WalkerBrain::Tick::act() {
   crouch();
+  if (own_path() != OwnPath::none) {
+    follow_own_path();
+    try_jump();
+    return;
+  }
   if (intent.dash.presses > 0 && walker.can_dash() == NoMove::none) start_dash();
   if (intent.launch.presses > 0 && walker.can_launch() == NoMove::none) start_launch();
   const bool drop = intent.jump.presses > 0 && intent.crouch.held && state.on_ground && state.ground.one_way;
@@ -17,6 +22,26 @@ void WalkerBrain::Tick::act() {
   try_jump();
 }
 
+void WalkerBrain::Tick::follow_own_path() {
+  if (dashing()) end_dash();
+  state.launch.left = 0;
+  const Vec3 wanted = intent.own.displacement / dt, level = in_plane(wanted, state.up);
+  const double rise = dot(wanted, state.up);
+  if (own_path() == OwnPath::whole) {
+    if (state.on_ground && rise > 1e-9) leave_ground(false);
+    if (!state.on_ground) {
+      jump.fall();
+      state.wall.sliding = swims = state.wedged = false;
+      state.carried = {};
+      state.velocity = wanted;
+      return;
+    }
+  }
+  const Vec3 with = carrier();
+  state.velocity = with + (state.on_ground ? tilted(level, state.ground.normal, state.up)
+                                           : level + state.up * dot(state.velocity - with, state.up));
+}
+
 /// m/s along the level: as fast as ground, water and crouching let it.
 Vec3 WalkerBrain::Tick::wish() const {
   const Vec3 level = in_plane(intent.move, state.up);
@@ -26,12 +51,13 @@ Vec3 WalkerBrain::Tick::wish() const {
   double top = tuning.run.top_speed;
   if (state.on_ground) top *= state.ground.surface.speed;
   if (state.crouched) top *= tuning.crouch.speed_share;
+  top *= intent.own.speed;
   top *= 1 + (tuning.swim.wade_speed - 1) * std::min(1.0, state.under / tuning.swim.float_share);
   return direction * top;
 }
 
 RunRamp WalkerBrain::Tick::next_ramp(const Vec3& velocity, const Vec3& target, const RunRates& at, double time) const {
-  if (dashing() || !steered) return {time, {}, velocity};
+  if (dashing() || own_path() != OwnPath::none || !steered) return {time, {}, velocity};
   if (thrown()) return thrown_ramp(state.stagger, velocity, target, at, time);
   return next_run_ramp(velocity, target, at, time);
 }
@@ -55,7 +81,7 @@ JumpFrom WalkerBrain::Tick::at_hand(Ground& from) const {
 }
 
 bool WalkerBrain::Tick::try_jump() {
-  if (!jump.wanted(now) || dashing() || launched() || thrown()) return false;
+  if (!jump.wanted(now) || dashing() || launched() || thrown() || own_path() == OwnPath::whole) return false;
   if (state.cramped) return false;
   if (swims && state.under >= 1) return false;  // only from the surface
   Ground from = state.ground;

@@ -48,7 +48,8 @@ void WalkerBrain::Tick::feel_walls() {
   const bool pushes =
       touch_wall(state.wall, tuning.wall, trunk(state.position, feet_to_trunk()).view(),
                  tuning.wall.reach + touch_margin() - skin, intent.move, state.up, surroundings, solids());
-  state.wall.sliding = pushes && dot(state.velocity, state.up) < 0 && !dashing() && !thrown();
+  state.wall.sliding =
+      pushes && dot(state.velocity, state.up) < 0 && !dashing() && !thrown() && own_path() == OwnPath::none;
 }
 
 void WalkerBrain::Tick::feel_water() {

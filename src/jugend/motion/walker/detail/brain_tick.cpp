@@ -67,12 +67,14 @@ void WalkerBrain::Tick::run() {
   if (state.was_hit) feel_hit(state.hit);
   state.was_hit = false;
   const Vec3 start = state.position;
+  const bool whole = own_path() == OwnPath::whole;
+  if (whole && state.ledge.hold != Hold::free) let_go();
   if (!hold_on()) {
     feel_walls();
     act();
     stretches();
-    if (!state.on_ground && !swims) catch_ledge(start, solids());
-    if (frame != Vec3{} && !state.on_ground && !swims && state.ledge.hold == Hold::free) {
+    if (!state.on_ground && !swims && !whole) catch_ledge(start, solids());
+    if (!whole && frame != Vec3{} && !state.on_ground && !swims && state.ledge.hold == Hold::free) {
       see_from({});
       Filter still = solids();
       still.still_only = true;
@@ -172,6 +174,9 @@ FallLaw WalkerBrain::Tick::fall_law() const {
   if (state.wall.sliding) law.speed_limit = std::min(law.speed_limit, tuning.wall.slide_speed);
   if (dashing()) law.rising *= tuning.dash.gravity, law.falling *= tuning.dash.gravity;
   if (launched()) law.rising = 0;
+  const double pull = std::max(0.0, intent.own.gravity);
+  law.rising *= pull, law.falling *= pull, law.speed_limit *= std::max(0.0, intent.own.fall);
+  if (own_path() == OwnPath::whole) law.rising = law.falling = 0;
   return law;
 }
 
@@ -250,6 +255,7 @@ void WalkerBrain::Tick::choose_mode() {
     if (state.stagger.since + dt < state.stagger.lasts) return thrown;
     if (state.dash.left > dt + instant) return dashing;
     if (state.launch.left > dt + instant) return launched;
+    if (intent.own.on()) return own_move;
     if (swims) return swimming;
     const Vec3 relative = state.velocity - (state.on_ground ? state.ground.velocity : Vec3{});
     if (state.on_ground || state.wedged) {

@@ -174,6 +174,12 @@ struct WalkerBrain::Tick {
 
   // brain_moves.cpp
   void act();
+  void follow_own_path();
+  /// Which part of its motion is the program's own now: a hit comes before it, and water carries what is not whole.
+  OwnPath own_path() const {
+    if (thrown() || (swims && intent.own.path == OwnPath::level)) return OwnPath::none;
+    return intent.own.path;
+  }
   bool try_jump();
   JumpFrom at_hand(Ground& from) const;
   void jump_from(JumpFrom from);

@@ -88,7 +88,7 @@ LegMotion legs_after(LegMotion legs, double frequency, const LegLimits& limits, 
 RunRamp ForcedWalker::Body::next_forced_ramp(const Vec3& level, const Vec3& target, const RunRates& rates,
                                              double time) const {
   const RunRamp ramp = next_ramp(level, target, rates, time);
-  if (dashing() || thrown() || !steered) return ramp;
+  if (dashing() || thrown() || own_path() != OwnPath::none || !steered) return ramp;
   const double most = legs.run_force / body.mass;
   if (ramp.duration < instant) {  // at once is as fast as the force allows
     const Vec3 change = ramp.end_velocity - level;

@@ -8,10 +8,9 @@
 #include <charconv>
 #include <cmath>
 #include <cstring>
-#include <jugend/base/eigen.hpp>
 #include <jugend/base/error.hpp>
 #include <jugend/base/input_file.hpp>
-#include <jugend/shape/mesh_file.hpp>
+#include <jugend/lab/mesh_file.hpp>
 #include <optional>
 #include <sstream>
 
@@ -24,6 +23,18 @@ namespace {
   while (!found.empty() && found.back() == ' ') found.pop_back();
   throw InputError({{file.string()}, std::move(key), std::move(found), std::move(allowed), {}});
 }
+
+/// What a node does to points: three columns and an offset.
+struct Placement {
+  Vec3 x{1, 0, 0}, y{0, 1, 0}, z{0, 0, 1}, offset;
+
+  Vec3 turned(const Vec3& v) const { return x * v.x + y * v.y + z * v.z; }
+  Vec3 placed(const Vec3& p) const { return turned(p) + offset; }
+  Placement operator*(const Placement& inner) const {
+    return {turned(inner.x), turned(inner.y), turned(inner.z), placed(inner.offset)};
+  }
+  bool mirrors() const { return dot(cross(x, y), z) < 0; }
+};
 
 class GltfReader {
  public:
@@ -59,7 +70,7 @@ class GltfReader {
     data_.materials.emplace_back();  // for triangles without one
     visited_.assign(model_.nodes.size(), false);
     const std::vector<int> roots = scene_roots();
-    for (const int node : roots) add_node(node, Eigen::Matrix4d::Identity(), 0);
+    for (const int node : roots) add_node(node, {}, 0);
     if (data_.triangles.empty()) refuse(file_, "mesh", "no triangles", "one triangle or more");
     return std::move(data_);
   }
@@ -127,28 +138,29 @@ class GltfReader {
     return roots;
   }
 
-  static Eigen::Matrix4d transform_of(const tinygltf::Node& node) {
-    Eigen::Matrix4d m = Eigen::Matrix4d::Identity();
-    if (node.matrix.size() == 16) return Eigen::Map<const Eigen::Matrix4d>(node.matrix.data());
-    if (node.rotation.size() == 4) {
-      const Eigen::Quaterniond q(node.rotation[3], node.rotation[0], node.rotation[1], node.rotation[2]);
-      m.topLeftCorner<3, 3>() = q.normalized().toRotationMatrix();
+  static Placement transform_of(const tinygltf::Node& node) {
+    const auto column = [](const std::vector<double>& of, std::size_t at) {
+      return Vec3{of[at], of[at + 1], of[at + 2]};
+    };
+    if (const auto& m = node.matrix; m.size() == 16) return {column(m, 0), column(m, 4), column(m, 8), column(m, 12)};
+    Placement all;
+    if (const auto& r = node.rotation; r.size() == 4) {
+      const Quat q = normalised({r[3], r[0], r[1], r[2]});
+      all = {rotate(q, all.x), rotate(q, all.y), rotate(q, all.z), {}};
     }
-    if (node.scale.size() == 3) {
-      m.topLeftCorner<3, 3>() = m.topLeftCorner<3, 3>().eval() * Eigen::Vector3d(node.scale.data()).asDiagonal();
-    }
-    if (node.translation.size() == 3) m.topRightCorner<3, 1>() = Eigen::Vector3d(node.translation.data());
-    return m;
+    if (const auto& s = node.scale; s.size() == 3) all.x = all.x * s[0], all.y = all.y * s[1], all.z = all.z * s[2];
+    if (node.translation.size() == 3) all.offset = column(node.translation, 0);
+    return all;
   }
 
-  void add_node(int index, const Eigen::Matrix4d& parent, int depth) {
+  void add_node(int index, const Placement& parent, int depth) {
     if (depth > 256) refuse(file_, "nodes.children", "nodes more than 256 deep", "a flatter tree of nodes");
     const tinygltf::Node& node = item(model_.nodes, index, "node");
     if (visited_[static_cast<std::size_t>(index)]) {
       refuse(file_, "nodes.children", fmt::format("node {} reached twice", index), "a tree of nodes");
     }
     visited_[static_cast<std::size_t>(index)] = true;
-    const Eigen::Matrix4d placed = parent * transform_of(node);
+    const Placement placed = parent * transform_of(node);
     if (node.mesh >= 0) {
       for (const auto& primitive : item(model_.meshes, node.mesh, "node.mesh").primitives)
         add_primitive(primitive, placed);
@@ -177,7 +189,7 @@ class GltfReader {
     return {buffer.data() + view.byteOffset + accessor.byteOffset, stride, accessor.count};
   }
 
-  void add_primitive(const tinygltf::Primitive& primitive, const Eigen::Matrix4d& placed) {
+  void add_primitive(const tinygltf::Primitive& primitive, const Placement& placed) {
     if (primitive.mode != -1 && primitive.mode != TINYGLTF_MODE_TRIANGLES) return;  // points, lines, strips
     const auto position = primitive.attributes.find("POSITION");
     if (position == primitive.attributes.end()) refuse(file_, "primitive", "no POSITION", "POSITION");
@@ -187,15 +199,13 @@ class GltfReader {
     }
     const Bytes positions = bytes_of(accessor, 12);
     const auto base = static_cast<std::uint32_t>(data_.vertices.size());
-    const bool moved = !placed.isIdentity(0);
     for (std::size_t i = 0; i < positions.count; ++i) {
       float p[3];
       std::memcpy(p, positions.start + i * positions.stride, sizeof p);
       if (!std::isfinite(p[0]) || !std::isfinite(p[1]) || !std::isfinite(p[2])) {
         refuse(file_, "POSITION", fmt::format("a number that is not finite in vertex {}", i), "finite numbers");
       }
-      const Eigen::Vector3d local(p[0], p[1], p[2]);
-      data_.vertices.push_back(from_eigen(moved ? Eigen::Vector3d((placed * local.homogeneous()).head<3>()) : local));
+      data_.vertices.push_back(placed.placed({p[0], p[1], p[2]}));
     }
     std::vector<std::uint32_t> indices;
     if (primitive.indices >= 0) {
@@ -204,7 +214,7 @@ class GltfReader {
       for (std::uint32_t i = 0; i < positions.count; ++i) indices.push_back(i);
     }
     if (indices.size() % 3 != 0) refuse(file_, "indices", fmt::format("{}", indices.size()), "a multiple of 3");
-    const bool mirrored = placed.topLeftCorner<3, 3>().determinant() < 0;
+    const bool mirrored = placed.mirrors();
     const auto material = static_cast<std::uint16_t>(
         primitive.material >= 0
             ? std::min<std::size_t>(static_cast<std::size_t>(primitive.material), data_.materials.size() - 1)

@@ -2,7 +2,7 @@
 #include <gtest/gtest.h>
 
 #include <algorithm>
-#include <jugend/shape/mesh_file.hpp>
+#include <jugend/lab/mesh_file.hpp>
 
 #include "../support/program.hpp"
 
