@@ -10,7 +10,7 @@
 #include <jugend/shape/mass.hpp>
 #include <vector>
 
-class OwnPhysics final : public jugend::Host {
+class OwnPhysics : public jugend::Host {
  public:
   struct Plan {
     jugend::Shape shape;

@@ -23,6 +23,17 @@ consume game "$folder/installed"
 consume tool "$folder/installed" -DTOOL=ON
 "$folder/tool/tool"
 (cd "$folder" && "$folder/installed/bin/jugend" demo --json >/dev/null)
+# README's own words.
+mkdir "$folder/readme"
+{
+  echo 'cmake_minimum_required(VERSION 3.25)'
+  echo 'project(my_game LANGUAGES CXX)'
+  echo "add_executable(my_game $folder/consumer/game.cpp)"
+  awk '/^```cmake/ {on = 1; next} /^```/ {on = 0} on' "$source_folder/README.md"
+} >"$folder/readme/CMakeLists.txt"
+cmake -S "$folder/readme" -B "$folder/readme/build" -DCMAKE_CXX_COMPILER="$compiler" -DCMAKE_CXX_FLAGS="$flags" \
+  -DCMAKE_PREFIX_PATH="$folder/installed" >"$folder/log"
+cmake --build "$folder/readme/build" >"$folder/log" || { cat "$folder/log"; exit 1; }
 export PKG_CONFIG_PATH
 PKG_CONFIG_PATH=$(dirname "$(find "$folder/installed" -name jugend.pc)")
 # shellcheck disable=SC2046,SC2086

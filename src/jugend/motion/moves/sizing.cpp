@@ -104,7 +104,7 @@ double gravity_on(std::string_view body, double game_gravity) {
     names.emplace_back(b.name);
     allowed += (allowed.empty() ? "" : ", ") + names.back();
   }
-  fail({{}, "body", "'" + std::string(body) + "'", std::move(allowed), nearest_name(std::string(body), names)});
+  fail({{}, "body", filled("'{}'", body), std::move(allowed), nearest_name(std::string(body), names)});
 }
 
 }  // namespace jugend
