@@ -12,6 +12,7 @@ void add_run(CLI::App& app);
 void add_compare(CLI::App& app);
 void add_plot(CLI::App& app);
 void add_params(CLI::App& app);
+void add_gauges(CLI::App& app);
 void add_size(CLI::App& app);
 void add_vehicle_sizes(CLI::App& size);  // those of add_size for wheels and rotors
 void add_demo(CLI::App& app);

@@ -1,4 +1,4 @@
-// params and size: what can be tuned, and what follows from a few numbers.
+// params, gauges and size: what can be tuned and is measured, and what follows from a few numbers.
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
@@ -221,6 +221,22 @@ void add_params(CLI::App& app) {
     fmt::print("{}", options->schema ? tunable_schema(list, defaults.data(), options->kind)
                      : options->json ? tunable_json(list, defaults.data())
                                      : tunable_table(list, defaults.data()));
+  });
+}
+
+void add_gauges(CLI::App& app) {
+  struct Options {
+    std::string kind = "walker";
+    bool json = false;
+  };
+  auto options = std::make_shared<Options>();
+  CLI::App* command = app.add_subcommand("gauges", "what each number in a run's tables means");
+  command->add_option("kind", options->kind, fmt::format("{}", fmt::join(standard_kinds().names(), ", ")))
+      ->capture_default_str();
+  command->add_flag("--json", options->json, "print JSON for machines");
+  command->callback([options] {
+    const LabKind& kind = standard_kinds().get(options->kind, {"gauges"}, "kind");
+    fmt::print("{}", options->json ? gauge_list_json(kind) : gauge_list(kind));
   });
 }
 

@@ -62,6 +62,7 @@ constexpr std::pair<std::string_view, const char*> examples[] = {
     {"compare", "compare demo/quay_run.toml --set jump.height=1.9"},
     {"plot", "plot demo/gull_strike.toml --out gull.png"},
     {"params", "params vehicle"},
+    {"gauges", "gauges vehicle"},
     {"demo", "demo --out first"},
     {"size", "size reach --height 1.25 --speed 6 --distance 3"},
     {"size jump", "size jump --height 1.25 --time 0.38"},
@@ -112,6 +113,7 @@ int main(int argc, char** argv) {
     app::add_compare(cli);
     app::add_plot(cli);
     app::add_params(cli);
+    app::add_gauges(cli);
     app::add_size(cli);
     app::add_demo(cli);
     add_examples(cli, {});

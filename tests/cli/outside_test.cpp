@@ -299,7 +299,7 @@ TEST(Help, EndsWithAnExampleThatRunsAsPrinted) {
   fs::create_directory_symlink(JUGEND_SOURCE "/demo", folder / "demo");
   int ran = 0;
   run_examples(folder, "", ran);
-  EXPECT_EQ(ran, 22);
+  EXPECT_EQ(ran, 23);
 }
 
 /// The program through a shell of its own, with limits.

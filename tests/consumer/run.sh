@@ -72,4 +72,5 @@ echo "as a part of another project: shared, hidden, without exceptions and run-t
 cd "$folder/only_game/include"
 find jugend -name '*.hpp' | xargs -P "$(nproc)" -n 1 sh -c 'printf "#include <%s>\n#include <%s>\n" "$1" "$1" |
   clang++ -std=c++20 -x c++ - -I. -fsyntax-only -Wall -Wextra -Wpedantic -Wconversion -Wshadow -Werror' _
+echo '#include <jugend/stage/jugend.h>' | clang -std=c99 -x c - -I. -fsyntax-only -Wall -Wextra -Wpedantic -Werror
 echo "each public header alone, without a warning"

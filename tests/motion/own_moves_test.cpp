@@ -206,9 +206,9 @@ INSTANTIATE_TEST_SUITE_P(Both, OwnMoves,
                          ::testing::Values(BodyAtRate{false, 30}, BodyAtRate{false, 60}, BodyAtRate{false, 144},
                                            BodyAtRate{false, 240}, BodyAtRate{true, 30}, BodyAtRate{true, 60},
                                            BodyAtRate{true, 144}, BodyAtRate{true, 240}),
-                         [](const auto& info) {
-                           return std::string(info.param.forced ? "forced_" : "swept_") +
-                                  std::to_string(static_cast<int>(info.param.hz));
+                         [](const auto& made) {
+                           return std::string(made.param.forced ? "forced_" : "swept_") +
+                                  std::to_string(static_cast<int>(made.param.hz));
                          });
 
 }  // namespace

@@ -1,44 +1,89 @@
 #!/usr/bin/env bash
 # Compares what the hash program prints: with this build's library, also where the C library has no fused multiply-add,
 # and built anew by gcc without optimisation as for machines without AVX2, and by clang with all of it.
-#   same_bits.sh SOURCE BUILD
+#   same_bits.sh SOURCE BUILD [TABLE]
+# With TABLE also for other machines, AArch64 and WebAssembly, and a page in Markdown goes there.
 set -euo pipefail
-source_folder=$1 build_folder=$2
+source_folder=$1 build_folder=$2 table=${3:-}
 cd "$source_folder"
 work="$build_folder/same_bits"
 
 # One unit a folder: headers are read once for all of its files.
-rm -rf "$work/units" && mkdir -p "$work/units" "$work/own"
+rm -rf "$work" && mkdir -p "$work/units" "$work/own"
 find src/jugend/{base,motion,world,stage,shape} -name '*.cpp' | while read -r file; do
   echo "#include \"$file\"" >>"$work/units/$(dirname "$file" | tr / _).cpp"
 done
 
-# build NAME COMPILER FLAGS...: large units first, so that none is left at the end
+# build NAME COMPILER FLAGS...: large units first, so that none is left at the end; `link` is added when they are linked
+link=
 build() {
   local name=$1 compiler=$2
   shift 2
-  rm -rf "${work:?}/$name" && mkdir "$work/$name"
+  mkdir "$work/$name"
   ls -S "$work"/units/*.cpp tests/own/state_hash.cpp | xargs -P "$(nproc)" -I{} sh -c '$2 $3 -ffp-contract=off -Wno-psabi -I. -Isrc \
     -c "$4" -o "$1/$(echo "$4" | tr / _).o"' _ "$work/$name" "$compiler" "$*" {}
-  "$compiler" "$work/$name"/*.o -pthread -o "$work/$name/state_hash"
+  # shellcheck disable=SC2086
+  "$compiler" "$work/$name"/*.o -pthread $link -o "$work/$name/state_hash$suffix"
 }
+suffix=
 
+# How each was made: what the page says.
+declare -A made
+made[own]="x86-64, this build's own"
 g++ -std=c++20 -O2 -ffp-contract=off -Isrc tests/own/state_hash.cpp "$build_folder/libjugend.a" -pthread \
   -o "$work/own/state_hash"
+# A host's own code may be built for its machine, with fused multiply-add: the library's results stay.
+made[host]="the same, called by code that was built with -march=haswell -ffp-contract=fast"
+mkdir "$work/host"
+g++ -std=c++20 -O2 -march=haswell -ffp-contract=fast -Isrc tests/own/state_hash.cpp "$build_folder/libjugend.a" -pthread \
+  -o "$work/host/state_hash"
+made[gcc]="x86-64, gcc -O0, plain paths, C++20 without extensions, exceptions and run-time types"
 build gcc g++ -std=c++20 -O0 -DJUGEND_PORTABLE -pedantic-errors -fno-exceptions -fno-rtti -fvisibility=hidden
 "$work/gcc/state_hash" >"$work/gcc/hashes" &  # the slowest: meanwhile clang builds
+slowest=$!
+made[clang]="x86-64, clang -O3, C++23"
 build clang clang++ -std=c++2b -O3 -DNDEBUG
 "$work/clang/state_hash" >"$work/clang/hashes"
-wait $!
+if grep -q ' fma ' /proc/cpuinfo; then "$work/host/state_hash" >"$work/host/hashes"; fi
+names=(own host gcc clang)
+if [ -n "$table" ]; then
+  made[aarch64]="AArch64, gcc -O2, under qemu"
+  link=-static build aarch64 aarch64-linux-gnu-g++ -std=c++20 -O2
+  qemu-aarch64 "$work/aarch64/state_hash" >"$work/aarch64/hashes"
+  made[wasm]="WebAssembly, emscripten -O2, under node"
+  suffix=.js link="-s ALLOW_MEMORY_GROWTH=1 -s TOTAL_STACK=8MB -s DISABLE_EXCEPTION_CATCHING=0" \
+    build wasm em++ -std=c++20 -O2 -s DISABLE_EXCEPTION_CATCHING=0
+  node "$work/wasm/state_hash.js" >"$work/wasm/hashes"
+  names+=(aarch64 wasm)
+fi
+wait $slowest
 
 reference=$("$work/own/state_hash")
 printf 'this build\n%s\n' "$reference"
 GLIBC_TUNABLES=glibc.cpu.hwcaps=-FMA,-AVX2 "$work/own/state_hash" >"$work/own/hashes"
-for name in own gcc clang; do
+made[own]+=", with and without FMA and AVX2 in the C library"
+all_same=true
+for name in "${names[@]}"; do
+  [ -e "$work/$name/hashes" ] || continue
   hashes=$(cat "$work/$name/hashes")
   printf '%s\n%s\n' "$name" "$hashes"
   if [ "$reference" != "$hashes" ]; then
-    echo "not the same bits as this build" >&2
-    exit 1
+    echo "$name: not the same bits as this build" >&2
+    all_same=false
   fi
 done
+if [ -n "$table" ]; then
+  {
+    echo "# The same bits on every machine"
+    echo
+    echo "Made by \`./dev determinism\`: a hash over the state after each of several hard runs (tests/own/state_hash.cpp),"
+    echo "and the check sum of all of them."
+    echo
+    echo "| machine and build | check sum |"
+    echo "| --- | --- |"
+    for name in "${names[@]}"; do
+      [ -e "$work/$name/hashes" ] && echo "| ${made[$name]} | \`$(sha256sum <"$work/$name/hashes" | cut -c1-16)\` |"
+    done
+  } >"$table"
+fi
+$all_same

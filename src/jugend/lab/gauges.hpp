@@ -20,4 +20,9 @@ struct BodyGauges {
 };
 std::vector<BodyGauges> measure_bodies(const Trace& trace);
 
+/// What gauges mean: of all motion, and of what happens several times, in the order of their tables' columns. Those of
+/// a kind are LabKind::gauges().
+std::vector<GaugeInfo> gauges_of_all_motion();
+std::vector<GaugeInfo> gauges_in_tables();
+
 }  // namespace jugend

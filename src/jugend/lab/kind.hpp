@@ -11,6 +11,7 @@
 #include <jugend/stage/stage.hpp>
 #include <memory>
 #include <optional>
+#include <span>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -21,12 +22,24 @@ class LabKind;
 class TableReader;
 struct ActorTrace;
 
+/// What a gauge means, listed once. Of what happens several times the key begins with the name of its table, as in
+/// "flight.apex_height_m".
+struct GaugeInfo {
+  std::string_view key, label, unit;
+  std::string_view definition;
+  double nothing_below = 0;  ///< tables leave it out where no run has more
+};
+
 struct Gauge {
   std::string key;    ///< for files: "jump_1.apex_height_m"
-  std::string label;  ///< for people: "jump 1: apex height"
+  std::string label;  ///< for people: "apex height"
   std::string unit;
   double value = 0;
+  std::string table, row;  ///< of what happens several times: "flight", "jump 1 (air)"; else nothing
+  double nothing_below = 0;
 };
+/// One that is listed under `key`; throws std::logic_error for one that is not.
+Gauge gauge_of(std::span<const GaugeInfo> list, std::string_view key, double value);
 
 /// The tuning of an actor of a trial, whatever its kind. Copies are deep.
 class ActorTuning {
@@ -163,6 +176,8 @@ class LabKind {
 
   /// Gauges beyond those of all motion.
   virtual void measure(const ActorTrace& trace, std::vector<Gauge>& gauges) const = 0;
+  /// What those mean.
+  virtual std::vector<GaugeInfo> gauges() const { return {}; }
 };
 
 /// A kind whose tuning is a struct with a list of tunables and a check.

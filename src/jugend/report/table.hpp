@@ -10,10 +10,14 @@ namespace jugend {
 /// What tells a run from the others: its settings, or its title.
 std::vector<std::string> run_labels(std::span<const RunRecord> runs);
 
-/// A line a gauge, a column a run; with two runs a last column says what the second has more. Runs are
-/// matched by actor and gauge.
+/// A line a gauge, a column a run; with two runs a last column says what the second has more. Then a table of each
+/// thing that happens several times, such as flights: a line a time and run, a column a gauge. Runs are matched by
+/// actor and gauge. Gauges that say nothing in any run are left out.
 std::string gauge_table(std::span<const RunRecord> runs);
-/// The same for machines.
+/// What each gauge that an actor of this kind may have means; for people, and for machines.
+std::string gauge_list(const LabKind& kind);
+std::string gauge_list_json(const LabKind& kind);
+/// The same as gauge_table(), all of it, for machines.
 std::string gauge_json(std::span<const RunRecord> runs);
 
 /// What is remarked of each actor: "cart: its tyres ...", once where several runs say the same.

@@ -16,6 +16,10 @@ constexpr const char* as_written = "bytes as they were written";
   fail({{}, std::string(what), std::move(found), std::move(wanted), {}});
 }
 
+}  // namespace
+
+namespace stage_bytes {
+
 /// Of one place for an actor; `name` is empty where nobody is.
 struct Record {
   std::uint32_t generation = 0;
@@ -49,6 +53,12 @@ struct RailRecord {
   }
 };
 static_assert(all_fields_listed<RailRecord>);
+
+}  // namespace stage_bytes
+
+using stage_bytes::RailRecord, stage_bytes::Record;
+
+namespace {
 
 Shared<const Rail> rail_of(const RailRecord& record, const World* world) {
   if ((world != nullptr && !world->alive(record.body)) || record.tuning.run > RailMotionRun::there_and_back)

@@ -14,14 +14,30 @@ namespace {
 /// The columns of helm.csv.
 enum HelmColumn : std::size_t { thrust_n, rudder_rad, speed_m_s, drift_m_s, afloat_share };
 
+constexpr GaugeInfo boat_gauges[] = {
+    {"water_speed_peak_m_s", "highest speed through the water", "m/s", "highest speed ahead through the water"},
+    {"speed_time_s", "no way to 0.9 of top speed", "s",
+     "from standstill until nine tenths of drive.top_speed are reached"},
+    {"advance_m", "turn: advance", "m",
+     "first turn with the helm hard over: way along the old course until it has turned by 90 degrees (IMO "
+     "MSC.137(76))"},
+    {"tactical_diameter_m", "turn: tactical diameter", "m",
+     "the same turn: way across the old course until it has turned by 180 degrees (IMO MSC.137(76))"},
+    {"crash_stop_m", "distance to stop by full astern", "m",
+     "from full astern against its way until that is off: distance"},
+    {"crash_stop_s", "time to stop by full astern", "s", "the same: time"},
+    {"heel_peak_deg", "highest heel", "deg", "highest angle by which it lies over to a side"},
+    {"trim_peak_deg", "highest trim", "deg", "highest angle by which its bow is up or down"},
+    {"drift_angle_peak_deg", "highest drift angle", "deg",
+     "highest angle between its bow and its way through the water, above 1 m/s"},
+};
+
 struct BoatMeasuring {
   const ActorTrace& trace;
   std::vector<Gauge>& gauges;
   const std::vector<TraceRow>& rows = trace.rows;
 
-  void add(const std::string& key, const std::string& label, const char* unit, double value) {
-    gauges.push_back({key, label, unit, value});
-  }
+  void add(std::string_view key, double value) { gauges.push_back(gauge_of(boat_gauges, key, value)); }
 
   /// From no way to nine tenths of top speed.
   void way() {
@@ -34,8 +50,8 @@ struct BoatMeasuring {
       if (start < 0 || reached >= 0 || before >= goal || now < goal) continue;
       reached = rows[i - 1].time + (goal - before) / (now - before) * (rows[i].time - rows[i - 1].time) - start;
     }
-    add("water_speed_peak_m_s", "highest speed through the water", "m/s", most);
-    if (reached >= 0) add("speed_time_s", "no way to 0.9 of top speed", "s", reached);
+    add("water_speed_peak_m_s", most);
+    if (reached >= 0) add("speed_time_s", reached);
   }
 
   /// The first turn with the helm hard over, as IMO's Standards for Ship Manoeuvrability (MSC.137(76)) name its parts:
@@ -53,9 +69,9 @@ struct BoatMeasuring {
         const Vec3 &was = rows[j - 1].facing, &is = rows[j].facing;
         turned += std::abs(std::atan2(was.z * is.x - was.x * is.z, was.x * is.x + was.z * is.z));
         const Vec3 gone = rows[j].position - begin.position;
-        if (!quarter && turned >= 0.5 * pi) quarter = true, add("advance_m", "turn: advance", "m", dot(gone, along));
+        if (!quarter && turned >= 0.5 * pi) quarter = true, add("advance_m", dot(gone, along));
         if (turned < pi) continue;
-        add("tactical_diameter_m", "turn: tactical diameter", "m", std::abs(dot(gone, across)));
+        add("tactical_diameter_m", std::abs(dot(gone, across)));
         return;
       }
     }
@@ -69,8 +85,8 @@ struct BoatMeasuring {
       for (std::size_t j = i; j < rows.size() && rows[j].run_ahead <= -0.5; ++j) {
         distance += norm(in_plane(rows[j].position - rows[j - 1].position, {0, 1, 0}));
         if (trace.part(j, 0, speed_m_s) > 0) continue;
-        add("crash_stop_m", "distance to stop by full astern", "m", distance);
-        add("crash_stop_s", "time to stop by full astern", "s", rows[j].time - rows[i - 1].time);
+        add("crash_stop_m", distance);
+        add("crash_stop_s", rows[j].time - rows[i - 1].time);
         return;
       }
     }
@@ -84,9 +100,9 @@ struct BoatMeasuring {
       const double ahead = trace.part(i, 0, speed_m_s), aside = trace.part(i, 0, drift_m_s);
       if (std::hypot(ahead, aside) > 1) drift = std::max(drift, std::abs(std::atan2(aside, std::abs(ahead))));
     }
-    add("heel_peak_deg", "highest heel", "deg", heel / radians_per_degree);
-    add("trim_peak_deg", "highest trim", "deg", trim / radians_per_degree);
-    add("drift_angle_peak_deg", "highest drift angle", "deg", drift / radians_per_degree);
+    add("heel_peak_deg", heel / radians_per_degree);
+    add("trim_peak_deg", trim / radians_per_degree);
+    add("drift_angle_peak_deg", drift / radians_per_degree);
   }
 };
 
@@ -128,6 +144,7 @@ class BoatLabKind final : public LabKindWith<BoatTuning> {
     return {helm.throttle, helm.steer, 0, 0};
   }
   PageForm page() const override { return PageForm::parts; }
+  std::vector<GaugeInfo> gauges() const override { return {std::begin(boat_gauges), std::end(boat_gauges)}; }
   PartSheet parts() const override {
     return {
         "helm",

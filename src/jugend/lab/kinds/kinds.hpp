@@ -46,5 +46,6 @@ void draw_part_force(const Stage& stage, BodyId body, const Vec3& at, const Vec3
 double level_speed(const TraceRow& row);
 /// From standstill to top speed, and from a release to standstill, on foot.
 void measure_starts_and_stops(const ActorTrace& trace, std::vector<Gauge>& gauges);
+std::vector<GaugeInfo> gauges_on_foot();  ///< those
 
 }  // namespace jugend

@@ -68,6 +68,7 @@ class LedBodyLabKind final : public LabKindWithoutParts<LedBodyTuning> {
   void measure(const ActorTrace& trace, std::vector<Gauge>& gauges) const override {
     measure_starts_and_stops(trace, gauges);
   }
+  std::vector<GaugeInfo> gauges() const override { return gauges_on_foot(); }
 
  private:
   void check_it(const LedBodyTuning& tuning) const override { jugend::check(tuning); }

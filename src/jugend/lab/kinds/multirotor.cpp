@@ -13,14 +13,26 @@ namespace {
 /// The columns of rotors.csv.
 enum RotorColumn : std::size_t { thrust_n, speed_share, failed };
 
+constexpr GaugeInfo rotor_gauges[] = {
+    {"height_drift_m", "furthest from the height it holds", "m",
+     "furthest from the height at which it came to stand, while no climb is asked for"},
+    {"rotors_lost", "rotors lost", "1", "rotors that stand at the end"},
+    {"loss_drop_m", "after the first loss: height lost", "m",
+     "after the first rotor was lost: furthest below where it was"},
+    {"loss_sink_m_s", "after the first loss: fastest descent", "m/s",
+     "after the first rotor was lost: fastest way down"},
+    {"loss_tilt_deg", "after the first loss: highest tilt", "deg", "after the first rotor was lost: highest tilt"},
+    {"height_span_m", "lowest to highest", "m", "from the lowest place to the highest"},
+    {"tilt_peak_deg", "highest tilt", "deg", "highest angle between its own up and the vertical"},
+    {"rotor_peak", "fastest rotor, share of its most", "1", "highest speed of any rotor, as a share of its most"},
+};
+
 struct MultirotorMeasuring {
   const ActorTrace& trace;
   std::vector<Gauge>& gauges;
   const std::vector<TraceRow>& rows = trace.rows;
 
-  void add(const std::string& key, const std::string& label, const char* unit, double value) {
-    gauges.push_back({key, label, unit, value});
-  }
+  void add(std::string_view key, double value) { gauges.push_back(gauge_of(rotor_gauges, key, value)); }
   bool led_to_places() const { return trace.tuning.as<MultirotorTuning>().mode == RotorMode::position; }
 
   /// How far it leaves the height at which it came to stand, while no climb is asked for.
@@ -33,7 +45,7 @@ struct MultirotorMeasuring {
       if (r.climb == 0 && !held && std::abs(r.velocity.y) < 0.02) held = r.position.y;
       if (held) most = std::max(most, std::abs(r.position.y - *held));
     }
-    if (most >= 0) add("height_drift_m", "furthest from the height it holds", "m", most);
+    if (most >= 0) add("height_drift_m", most);
   }
 
   /// How it came through the first loss of a rotor.
@@ -53,10 +65,10 @@ struct MultirotorMeasuring {
       tilt = std::max(tilt, std::acos(std::clamp(rows[r].up.y, -1.0, 1.0)));
       fastest = std::max(fastest, -rows[r].velocity.y);
     }
-    add("rotors_lost", "rotors lost", "1", lost);
-    add("loss_drop_m", "after the first loss: height lost", "m", low);
-    add("loss_sink_m_s", "after the first loss: fastest descent", "m/s", fastest);
-    add("loss_tilt_deg", "after the first loss: highest tilt", "deg", tilt / radians_per_degree);
+    add("rotors_lost", lost);
+    add("loss_drop_m", low);
+    add("loss_sink_m_s", fastest);
+    add("loss_tilt_deg", tilt / radians_per_degree);
   }
 
   void rotors() {
@@ -66,10 +78,10 @@ struct MultirotorMeasuring {
       for (std::size_t i = 0; i < trace.parts; ++i) busiest = std::max(busiest, trace.part(r, i, speed_share));
       low = std::min(low, rows[r].position.y), high = std::max(high, rows[r].position.y);
     }
-    add("height_span_m", "lowest to highest", "m", high - low);
+    add("height_span_m", high - low);
     height_drift();
-    add("tilt_peak_deg", "highest tilt", "deg", steepest / radians_per_degree);
-    add("rotor_peak", "fastest rotor, share of its most", "1", busiest);
+    add("tilt_peak_deg", steepest / radians_per_degree);
+    add("rotor_peak", busiest);
   }
 };
 
@@ -109,6 +121,7 @@ class MultirotorLabKind final : public LabKindWith<MultirotorTuning> {
     return {fly.ahead, fly.right, 0, fly.climb};
   }
   PageForm page() const override { return PageForm::parts; }
+  std::vector<GaugeInfo> gauges() const override { return {std::begin(rotor_gauges), std::end(rotor_gauges)}; }
   PartSheet parts() const override {
     return {"rotors", {{"thrust_n"}, {"speed_share"}, {"failed"}}, {{"thrust N", thrust_n, 1}}};
   }

@@ -31,6 +31,7 @@ class RollerLabKind final : public LabKindWithoutParts<RollerTuning> {
   void measure(const ActorTrace& trace, std::vector<Gauge>& gauges) const override {
     measure_starts_and_stops(trace, gauges);
   }
+  std::vector<GaugeInfo> gauges() const override { return gauges_on_foot(); }
 
  private:
   void check_it(const RollerTuning& tuning) const override { jugend::check(tuning); }

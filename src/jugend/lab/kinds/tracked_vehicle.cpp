@@ -9,6 +9,12 @@
 namespace jugend {
 namespace {
 
+constexpr GaugeInfo track_gauges[] = {
+    {"turn_rate_peak_deg_s", "highest turn rate", "deg/s", "highest rate at which its heading turns"},
+    {"turn_share", "turns of what its tracks run apart", "1",
+     "angle that it turned, as a share of what the speeds of its tracks amount to"},
+};
+
 class TrackedVehicleLabKind final : public WheeledLabKind<TrackedTuning> {
  public:
   std::string_view name() const override { return TrackedVehicleKind::name; }
@@ -50,6 +56,11 @@ class TrackedVehicleLabKind final : public WheeledLabKind<TrackedTuning> {
     measure_wheels(trace, gauges);
     measure_turning_rate(trace, gauges);
   }
+  std::vector<GaugeInfo> gauges() const override {
+    std::vector<GaugeInfo> all = gauges_of_wheels();
+    all.insert(all.end(), std::begin(track_gauges), std::end(track_gauges));
+    return all;
+  }
 
  private:
   const Vehicle& wheels_of(const Actor& actor) const override { return actor.as<TrackedVehicle>().wheels(); }
@@ -65,8 +76,8 @@ class TrackedVehicleLabKind final : public WheeledLabKind<TrackedTuning> {
       fastest = std::max(fastest, std::abs(turned) / dt);
       told += std::abs(apart) * dt, done += turned * (apart < 0 ? -1 : 1);
     }
-    gauges.push_back({"turn_rate_peak_deg_s", "highest turn rate", "deg/s", fastest / radians_per_degree});
-    if (told > 0.1) gauges.push_back({"turn_share", "turns of what its tracks run apart", "1", done / told});
+    gauges.push_back(gauge_of(track_gauges, "turn_rate_peak_deg_s", fastest / radians_per_degree));
+    if (told > 0.1) gauges.push_back(gauge_of(track_gauges, "turn_share", done / told));
   }
 
   void check_it(const TrackedTuning& tuning) const override { jugend::check(tuning); }

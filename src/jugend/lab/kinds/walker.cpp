@@ -35,6 +35,7 @@ class AnyWalkerLabKind : public LabKindWithoutParts<Tuning> {
   void measure(const ActorTrace& trace, std::vector<Gauge>& gauges) const override {
     measure_starts_and_stops(trace, gauges);
   }
+  std::vector<GaugeInfo> gauges() const override { return gauges_on_foot(); }
 
  protected:
   virtual const WalkerTuning& walker(const Tuning& tuning) const = 0;

@@ -12,14 +12,42 @@ namespace {
 /// The columns of wheels.csv.
 enum WheelColumn : std::size_t { travel_m, load_n, slip_share, slip_angle_rad, spin_rad_s, along_n };
 
+constexpr GaugeInfo wheel_gauges[] = {
+    {"speed_time_s", "standstill to 0.9 of top speed", "s",
+     "from standstill until nine tenths of drive.top_speed are reached"},
+    {"brake_speed_m_s", "speed when the brake is pressed", "m/s",
+     "speed at the tick in which the brake was first pressed"},
+    {"stop_distance_m", "distance to stop", "m", "from there until it stands: distance"},
+    {"time_to_stop_s", "time to stop", "s", "from there until it stands: time"},
+    {"sag_m", "springs give at rest, mean", "m",
+     "mean of what the springs give while it stands, before it first drives"},
+    {"settle_time_s", "springs within 2 % of rest from", "s",
+     "time of the trial from which on the springs stay within 2 % of the rest, of what they gave at most"},
+    {"damping_ratio", "damping ratio, measured", "1",
+     "from the last two extremes of the springs on opposite sides (logarithmic decrement)"},
+    {"ride_frequency_hz", "ride frequency, measured", "Hz", "from the time between those extremes, without damping"},
+    {"contact_share", "wheels on the ground", "1", "share of all wheels and ticks with a load"},
+    {"air_time_peak_s", "longest with no wheel on the ground", "s",
+     "longest time with no wheel on the ground, after the first touch"},
+    {"load_peak_n", "highest load of a wheel", "N", "highest load of any wheel"},
+    {"slip_peak", "highest slip", "1", "highest slip along of any wheel that bears, above 1 m/s"},
+    {"slip_angle_peak_deg", "highest slip angle", "deg", "highest slip angle of any wheel that bears, above 1 m/s"},
+    {"side_acceleration_peak_m_s2", "highest sideways acceleration", "m/s2",
+     "highest rate at which the level velocity turns, times speed"},
+    {"turn_radius_m", "radius in the last second", "m",
+     "mean of speed over turn rate in the last second, where it turns all the time"},
+    {"understeer_deg_s2_m", "understeer gradient there (ISO 4138)", "deg s2/m",
+     "slip angles in front less those behind, over the sideways acceleration there (ISO 4138)"},
+    {"roll_peak_deg", "highest roll", "deg", "highest angle by which it leans to a side"},
+    {"pitch_peak_deg", "highest pitch", "deg", "highest angle by which its nose is up or down"},
+};
+
 struct VehicleMeasuring {
   const ActorTrace& trace;
   std::vector<Gauge>& gauges;
   const std::vector<TraceRow>& rows = trace.rows;
 
-  void add(const std::string& key, const std::string& label, const char* unit, double value) {
-    gauges.push_back({key, label, unit, value});
-  }
+  void add(std::string_view key, double value) { gauges.push_back(gauge_of(wheel_gauges, key, value)); }
   double step() const { return rows.size() > 1 ? rows[1].time - rows[0].time : 1; }
   double travel(std::size_t row) const {
     double sum = 0;
@@ -36,7 +64,7 @@ struct VehicleMeasuring {
       if (before < 0.02) start = i - 1;
       if (before >= goal || now < goal || level_speed(rows[start]) > 0.02) continue;
       const double reached = rows[i - 1].time + (goal - before) / (now - before) * step();
-      add("speed_time_s", "standstill to 0.9 of top speed", "s", reached - rows[start].time);
+      add("speed_time_s", reached - rows[start].time);
       break;
     }
     for (std::size_t i = 1; i < rows.size(); ++i) {
@@ -45,9 +73,9 @@ struct VehicleMeasuring {
       for (std::size_t j = i; j < rows.size() && rows[j].brake >= 0.5; ++j) {
         distance += norm(rows[j].position - rows[j - 1].position);
         if (level_speed(rows[j]) > 0.02) continue;
-        add("brake_speed_m_s", "speed when the brake is pressed", "m/s", level_speed(rows[i - 1]));
-        add("stop_distance_m", "distance to stop", "m", distance);
-        add("time_to_stop_s", "time to stop", "s", rows[j].time - rows[i - 1].time);
+        add("brake_speed_m_s", level_speed(rows[i - 1]));
+        add("stop_distance_m", distance);
+        add("time_to_stop_s", rows[j].time - rows[i - 1].time);
         break;
       }
       break;
@@ -62,7 +90,7 @@ struct VehicleMeasuring {
     }
     if (end < 3) return;
     const double rest = travel(end - 1);
-    if (norm(rows[end - 1].velocity) < 0.02) add("sag_m", "springs give at rest, mean", "m", rest);
+    if (norm(rows[end - 1].velocity) < 0.02) add("sag_m", rest);
     // Extremes about the rest, from the first contact on.
     double most = 0, settled = 0;
     std::vector<std::pair<double, double>> extremes;
@@ -78,7 +106,7 @@ struct VehicleMeasuring {
       }
     }
     if (most < 1e-3) return;
-    add("settle_time_s", "springs within 2 % of rest from", "s", settled);
+    add("settle_time_s", settled);
     if (extremes.size() < 2) return;
     // The last two of opposite sides that are large enough to be told apart.
     std::size_t i = extremes.size() - 1;
@@ -88,9 +116,8 @@ struct VehicleMeasuring {
     if (first * second >= 0 || std::abs(second) >= std::abs(first)) return;  // a stop was hit, or a wheel lifted
     // Half a period takes away e^(-π ζ / √(1 - ζ²)).
     const double decrement = std::log(std::abs(first / second)), ratio = decrement / std::hypot(pi, decrement);
-    add("damping_ratio", "damping ratio, measured", "1", ratio);
-    add("ride_frequency_hz", "ride frequency, measured", "Hz",
-        1 / (2 * (second_time - first_time)) / std::sqrt(1 - ratio * ratio));
+    add("damping_ratio", ratio);
+    add("ride_frequency_hz", 1 / (2 * (second_time - first_time)) / std::sqrt(1 - ratio * ratio));
   }
 
   void wheels() {
@@ -110,11 +137,11 @@ struct VehicleMeasuring {
       }
     }
     if (all == 0) return;
-    add("contact_share", "wheels on the ground", "1", static_cast<double>(touching) / static_cast<double>(all));
-    add("air_time_peak_s", "longest with no wheel on the ground", "s", longest_off);
-    add("load_peak_n", "highest load of a wheel", "N", load);
-    add("slip_peak", "highest slip", "1", slip);
-    add("slip_angle_peak_deg", "highest slip angle", "deg", angle / radians_per_degree);
+    add("contact_share", static_cast<double>(touching) / static_cast<double>(all));
+    add("air_time_peak_s", longest_off);
+    add("load_peak_n", load);
+    add("slip_peak", slip);
+    add("slip_angle_peak_deg", angle / radians_per_degree);
   }
 
   /// Over ticks: sideways acceleration, from how the level velocity turns.
@@ -134,12 +161,11 @@ struct VehicleMeasuring {
         sum_rear += std::abs(trace.part(i, 2, slip_angle_rad) + trace.part(i, 3, slip_angle_rad)) / 2;
       }
     }
-    add("side_acceleration_peak_m_s2", "highest sideways acceleration", "m/s2", most);
+    add("side_acceleration_peak_m_s2", most);
     if (steady < 3 || steady * step() < 0.9) return;
-    add("turn_radius_m", "radius in the last second", "m", sum_radius / steady);
+    add("turn_radius_m", sum_radius / steady);
     if (trace.parts == 4 && sum_side / steady > 1) {
-      add("understeer_deg_s2_m", "understeer gradient there (ISO 4138)", "deg s2/m",
-          (sum_front - sum_rear) / sum_side / radians_per_degree);
+      add("understeer_deg_s2_m", (sum_front - sum_rear) / sum_side / radians_per_degree);
     }
   }
 
@@ -149,12 +175,14 @@ struct VehicleMeasuring {
       roll = std::max(roll, std::abs(std::asin(std::clamp(cross(r.facing, r.up).y, -1.0, 1.0))));
       pitch = std::max(pitch, std::abs(std::asin(std::clamp(r.facing.y, -1.0, 1.0))));
     }
-    add("roll_peak_deg", "highest roll", "deg", roll / radians_per_degree);
-    add("pitch_peak_deg", "highest pitch", "deg", pitch / radians_per_degree);
+    add("roll_peak_deg", roll / radians_per_degree);
+    add("pitch_peak_deg", pitch / radians_per_degree);
   }
 };
 
 }  // namespace
+
+std::vector<GaugeInfo> gauges_of_wheels() { return {std::begin(wheel_gauges), std::end(wheel_gauges)}; }
 
 /// What its drive is made for, gear by gear.
 std::vector<DriveCurve> drive_curves_of(const Vehicle& vehicle) {

@@ -15,6 +15,7 @@ void draw_wheels(const Stage& stage, const Vehicle& vehicle, Picture& picture);
 std::vector<DriveCurve> drive_curves_of(const Vehicle& vehicle);
 /// Gauges of springs, grip, stopping and turning.
 void measure_wheels(const ActorTrace& trace, std::vector<Gauge>& gauges);
+std::vector<GaugeInfo> gauges_of_wheels();
 
 /// Where its tyres grip by more than tips it over, and nothing keeps it down.
 std::vector<std::string> remarks_on_wheels(const Vehicle& vehicle);
@@ -41,6 +42,7 @@ class WheeledLabKind : public LabKindWith<Tuning> {
     return remarks_on_wheels(wheels_of(actor));
   }
   void measure(const ActorTrace& trace, std::vector<Gauge>& gauges) const override { measure_wheels(trace, gauges); }
+  std::vector<GaugeInfo> gauges() const override { return gauges_of_wheels(); }
 
  protected:
   virtual const Vehicle& wheels_of(const Actor& actor) const = 0;

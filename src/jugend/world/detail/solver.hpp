@@ -8,6 +8,7 @@
 #pragma once
 
 #include <atomic>
+#include <jugend/base/big_array.hpp>
 #include <jugend/base/workers.hpp>
 #include <jugend/shape/shape.hpp>
 #include <jugend/world/detail/state.hpp>
@@ -244,7 +245,7 @@ class Solver {
   double kick_ = 1;                                   // the last kick, as a share of a sub-step
   double bias_rate_ = 0, mass_share_ = 1, give_ = 0;  // of soft constraints
   std::vector<std::uint32_t> rails_;                  // kinematic bodies that it touches, in rising order: the first
-  std::vector<SolverBody> bodies_;
+  BigArray<SolverBody> bodies_;
   std::vector<SolverPose> poses_;
   struct Motion {
     Vec3 velocity, spin;

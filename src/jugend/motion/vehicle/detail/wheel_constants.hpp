@@ -1,6 +1,7 @@
 // What a tick reads of wheels, four side by side, the two of an axle beside each other. Inner to the vehicle.
 #pragma once
 
+#include <jugend/base/big_array.hpp>
 #include <jugend/base/four_lanes.hpp>
 #include <vector>
 
@@ -26,7 +27,7 @@ struct WheelConstants {
 
 /// Those of one vehicle.
 struct WheelTable {
-  std::vector<WheelConstants> wheels;
+  BigArray<WheelConstants> wheels;
 };
 
 }  // namespace jugend
