@@ -1,8 +1,9 @@
 // jugend.h: a stage in plain C. Fields of controls and states are found by the names that they are listed under.
+#include <jugend/stage/jugend.h>
+
 #include <charconv>
 #include <jugend/base/error.hpp>
 #include <jugend/base/text.hpp>
-#include <jugend/stage/jugend.h>
 #include <jugend/stage/kinds.hpp>
 
 struct jugend_stage {
@@ -64,8 +65,11 @@ bool at_path(T& value, std::string_view path, Act&& act) {
 }
 
 [[noreturn]] void refuse_field(const Actor& actor, std::string_view field) {
-  fail({{}, std::string(field), filled("no such field of '{}'", actor.name()),
-        filled("a field of the controls of kind {}, or after state. one of its state", actor.kind()), {}});
+  fail({{},
+        std::string(field),
+        filled("no such field of '{}'", actor.name()),
+        filled("a field of the controls of kind {}, or after state. one of its state", actor.kind()),
+        {}});
 }
 
 void need_count(std::string_view field, std::size_t found, std::size_t wanted) {
@@ -105,7 +109,10 @@ struct KindInC {
     const Tunables& list = TunablesOf<decltype(tuning)>::list();
     const auto found = find_tunable(list, &tuning, key);
     if (!found)
-      fail({{}, std::string(key), "a key that is not known", "a tunable, as listed by: jugend params",
+      fail({{},
+            std::string(key),
+            "a key that is not known",
+            "a tunable, as listed by: jugend params",
             nearest_name(key, keys(list, &tuning))});
     found->write(found->tunable->parse(value));
     stage.set_tuning(id, tuning);
@@ -201,7 +208,8 @@ int jugend_add_actor(jugend_stage* on, const char* kind, const char* name, const
     std::vector<std::string> names;
     const std::string_view wanted = kind != nullptr ? kind : "";
     const auto is = [&](auto, std::string_view known) { return names.emplace_back(known), known == wanted; };
-    if (!for_kind(is, [&](auto of) { made = of.add(on->stage, name != nullptr ? name : "", body_id(body), vec(at)); })) {
+    if (!for_kind(is,
+                  [&](auto of) { made = of.add(on->stage, name != nullptr ? name : "", body_id(body), vec(at)); })) {
       std::string allowed;
       for (const std::string& known : names) allowed.append(allowed.empty() ? "" : ", ").append(known);
       fail({{}, "kind", filled("'{}'", wanted), allowed, nearest_name(wanted, names)});
@@ -260,9 +268,8 @@ int jugend_get_facts(const jugend_stage* on, jugend_id actor, jugend_facts* fact
   });
 }
 int jugend_hit(jugend_stage* on, jugend_id actor, const double away[3], double distance) {
-  return tried([&] {
-    on->stage.actor(actor_id(actor)).hit({.away = vec(away), .distance = distance}, on->stage.world);
-  });
+  return tried(
+      [&] { on->stage.actor(actor_id(actor)).hit({.away = vec(away), .distance = distance}, on->stage.world); });
 }
 
 int jugend_tick(jugend_stage* on, double dt) {

@@ -12,7 +12,7 @@ namespace jugend {
 namespace {
 
 /// The columns of helm.csv.
-enum HelmColumn : std::size_t { thrust_n, rudder_rad, speed_m_s, drift_m_s, afloat_share };
+enum HelmColumn : std::size_t { screw_thrust_n, rudder_rad, speed_m_s, drift_m_s, afloat_share };
 
 constexpr GaugeInfo boat_gauges[] = {
     {"water_speed_peak_m_s", "highest speed through the water", "m/s", "highest speed ahead through the water"},
@@ -146,10 +146,11 @@ class BoatLabKind final : public LabKindWith<BoatTuning> {
   PageForm page() const override { return PageForm::parts; }
   std::vector<GaugeInfo> gauges() const override { return {std::begin(boat_gauges), std::end(boat_gauges)}; }
   PartSheet parts() const override {
-    return {
-        "helm",
-        {{"thrust_n"}, {"rudder_rad"}, {"speed_m_s"}, {"drift_m_s"}, {"afloat"}},
-        {{"thrust kN", thrust_n, 1e-3}, {"rudder °", rudder_rad, 1 / radians_per_degree}, {"drift m/s", drift_m_s, 1}}};
+    return {"helm",
+            {{"thrust_n"}, {"rudder_rad"}, {"speed_m_s"}, {"drift_m_s"}, {"afloat"}},
+            {{"thrust kN", screw_thrust_n, 1e-3},
+             {"rudder °", rudder_rad, 1 / radians_per_degree},
+             {"drift m/s", drift_m_s, 1}}};
   }
   std::size_t part_count(const Actor&) const override { return 1; }
   void add_parts(const Actor& actor, std::vector<double>& values) const override {
