@@ -7,10 +7,6 @@
 //
 //   harbour_night                a minute; harbour_night --seconds 10
 //   harbour_night --continue FILE --seconds N    what the other process is told
-#include <spawn.h>
-#include <sys/wait.h>
-#include <unistd.h>
-
 #include <algorithm>
 #include <atomic>
 #include <chrono>
@@ -18,6 +14,7 @@
 #include <cstdio>
 #include <cstdlib>
 #include <cstring>
+#include <filesystem>
 #include <fstream>
 #include <jugend/base/bytes.hpp>
 #include <jugend/base/error.hpp>
@@ -211,15 +208,8 @@ int go_on(const std::string& file, int ticks) {
 }
 
 std::uint64_t in_another_process(const char* program, const std::string& file, const std::string& seconds) {
-  std::vector<std::string> words{program, "--continue", file, "--seconds", seconds};
-  std::vector<char*> arguments;
-  for (std::string& word : words) arguments.push_back(word.data());
-  arguments.push_back(nullptr);
-  pid_t child = 0;
-  int status = 1;
-  if (posix_spawn(&child, program, nullptr, nullptr, arguments.data(), environ) != 0 ||
-      waitpid(child, &status, 0) < 0 || status != 0)
-    throw std::runtime_error("the other process failed");
+  const std::string command = filled("\"{}\" --continue \"{}\" --seconds {}", program, file, seconds);
+  if (std::system(command.c_str()) != 0) throw std::runtime_error("the other process failed");
   std::uint64_t hash = 0;
   std::ifstream(file + ".hash") >> hash;
   return hash;
@@ -237,13 +227,14 @@ int run(const char* program, int seconds) {
   night.everybody();
   const double took = play_with_rollbacks(night, 0, half);
   const std::vector<std::byte> bytes = night.stage.to_bytes();
-  char folder[] = "/tmp/harbour_night_XXXXXX";
-  if (mkdtemp(folder) == nullptr) throw std::runtime_error("no folder for the saved night");
-  const std::string file = std::string(folder) + "/night";
+  const std::filesystem::path folder =
+      std::filesystem::temp_directory_path() / filled("harbour_night_{}", std::random_device{}());
+  if (!std::filesystem::create_directory(folder)) throw std::runtime_error("no folder for the saved night");
+  const std::string file = (folder / "night").string();
   std::ofstream(file, std::ios::binary) << night.roster() << "bytes\n"
                                         << std::string_view(reinterpret_cast<const char*>(bytes.data()), bytes.size());
   const std::uint64_t there = in_another_process(program, file, std::to_string(seconds));
-  for (const std::string& name : {file + ".hash", file, std::string(folder)}) std::remove(name.c_str());
+  std::filesystem::remove_all(folder);
 
   std::printf("%zu actors, %d ticks\n", plain.stage.actors(), ticks);
   std::printf("a frame of one tick, two threads      %8.2f ms\n", plainly / ticks * 1e3);

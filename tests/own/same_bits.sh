@@ -2,7 +2,7 @@
 # Compares what the hash program prints: with this build's library, also where the C library has no fused multiply-add,
 # and built anew by gcc without optimisation as for machines without AVX2, and by clang with all of it.
 #   same_bits.sh SOURCE BUILD [TABLE]
-# With TABLE also for other machines, AArch64 and WebAssembly, and a page in Markdown goes there.
+# With TABLE also for AArch64, under qemu, and a page in Markdown goes there.
 set -euo pipefail
 source_folder=$1 build_folder=$2 table=${3:-}
 cd "$source_folder"
@@ -23,9 +23,8 @@ build() {
   ls -S "$work"/units/*.cpp tests/own/state_hash.cpp | xargs -P "$(nproc)" -I{} sh -c '$2 $3 -ffp-contract=off -Wno-psabi -I. -Isrc \
     -c "$4" -o "$1/$(echo "$4" | tr / _).o"' _ "$work/$name" "$compiler" "$*" {}
   # shellcheck disable=SC2086
-  "$compiler" "$work/$name"/*.o -pthread $link -o "$work/$name/state_hash$suffix"
+  "$compiler" "$work/$name"/*.o -pthread $link -o "$work/$name/state_hash"
 }
-suffix=
 
 # How each was made: what the page says.
 declare -A made
@@ -50,11 +49,7 @@ if [ -n "$table" ]; then
   made[aarch64]="AArch64, gcc -O2, under qemu"
   link=-static build aarch64 aarch64-linux-gnu-g++ -std=c++20 -O2
   qemu-aarch64 "$work/aarch64/state_hash" >"$work/aarch64/hashes"
-  made[wasm]="WebAssembly, emscripten -O2, under node"
-  suffix=.js link="-s ALLOW_MEMORY_GROWTH=1 -s TOTAL_STACK=8MB -s DISABLE_EXCEPTION_CATCHING=0" \
-    build wasm em++ -std=c++20 -O2 -s DISABLE_EXCEPTION_CATCHING=0
-  node "$work/wasm/state_hash.js" >"$work/wasm/hashes"
-  names+=(aarch64 wasm)
+  names+=(aarch64)
 fi
 wait $slowest
 
