@@ -129,7 +129,8 @@ class OwnPhysics : public jugend::Host {
   jugend::Vec3 take_given(jugend::BodyId id, double dt) override {
     Body& body = bodies_[id.index];
     const jugend::Vec3 given = body.given + body.force * dt;
-    body.given = body.force = {};
+    body.given = {};
+    if (dt > 0) body.force = {};
     return given;
   }
   std::vector<std::byte> saved() const override {

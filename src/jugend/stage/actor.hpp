@@ -150,13 +150,13 @@ class Actor {
 ///   enter(controller, name, host)       once: it comes on to the stage
 ///   show(controller, host, dt)          others are about to look where it is now
 ///   take(controller, host)              what others did to it counts now: before it steps, and before it settles
-///   acts_first                           true: it only pushes others, so it acts before those who drive bodies
+///   acts_first                          true: it only pushes others, so it acts before those who drive bodies
 ///   leave(controller, host, with_body)  it goes; its body too, or its body stays
 ///   pause(controller, host, paused)     its time stands still; else its body is held
 ///   place(controller, placement, host)  it is put elsewhere; else its body is, and its state is as if it were new
 ///   none(controller, host)              controls that ask for nothing; else Controls{}
-///   Tunings                              a std::tuple of what controller.set_tuning(tuning, host) takes; the first,
-///                                        which controller.tuning() or whole_tuning() gives, is all of it
+///   Tunings                             a std::tuple of what controller.set_tuning(tuning, host) takes; the first,
+///                                       which controller.tuning() or whole_tuning() gives, is all of it
 ///   retuned(controller, host)           that has been called
 /// For snapshots as bytes a controller has set_body(id) where it drives one, and where more than its tuning follows
 /// from that body, makings() and remake(surroundings): see Vehicle's.

@@ -50,7 +50,8 @@ class Host : public Surroundings {
   /// By what others see a swept walker: a body on walker_layer::swept of that mass, which nothing moves but place() and
   /// set_motion(). None: they do not see it.
   virtual BodyId add_figure(const std::string&, const Capsule&, const Pose&, double) { return {}; }
-  /// N s that such a body has been given since it was last asked: pushes, and forces over `dt` s. They are forgotten.
+  /// N s that such a body has been given since it was last asked: pushes, and forces over `dt` s. They are forgotten;
+  /// with dt = 0 only pushes are asked for, and forces stay.
   virtual Vec3 take_given(BodyId, double) { return {}; }
   /// The threads on which actors sense and decide.
   virtual const Workers& workers() const {
