@@ -149,6 +149,23 @@ TEST_P(OwnMoves, AWholePathGoesAnywhereInTheAirAndKeepsItsVelocity) {
   }
 }
 
+TEST_P(OwnMoves, AWholePathGoesThroughWaterToo) {
+  Random random(19);
+  for (int scene = 0; scene < 12; ++scene) {
+    stage = Stage();
+    stage.world.add_pool({.half_extents = {50, 4, 50}, .pose = {{0, 0, 0}, {}}});  // 4 m deep
+    set_up({}, {}, {0, random.uniform(0.5, 6), 0});
+    const Vec3 from = feet(), step = random.point(1.5) + Vec3{0, 1.6, 0};
+    const int ticks = 3 + static_cast<int>(random.below(50));
+    for (int i = 0; i < ticks; ++i) {
+      intent().own = {.path = OwnPath::whole, .displacement = step / ticks};
+      tick();
+    }
+    intent().own = {};
+    EXPECT_NEAR(norm(feet() - from - step), 0, 2e-3) << scene << " from " << from.y;
+  }
+}
+
 TEST_P(OwnMoves, AGlideFallsAtItsShareOfTheFastestFall) {
   Random random(3);
   for (int scene = 0; scene < 8; ++scene) {

@@ -168,6 +168,42 @@ TEST(Hosted, RidersGoWithWhatIsOnRailsAndBodiesThatGoTakeTheirActors) {
   EXPECT_EQ(show.stage.events()[0].kind, StageEventKind::body_gone);
 }
 
+/// The example's physics with threads of its own.
+class Threaded final : public OwnPhysics {
+ public:
+  explicit Threaded(int threads) { workers_.set_threads(threads); }
+  const Workers& workers() const override { return workers_; }
+
+ private:
+  Workers workers_;
+};
+
+TEST(Hosted, ACrowdThatShovesActsAlikeOnAnyNumberOfThreads) {
+  const auto hash_on = [](int threads, std::uint32_t seed) {
+    Threaded physics(threads);
+    add_own_quay(physics);
+    HostedStage stage(physics);
+    Random random(seed);
+    std::vector<ActorId> all;
+    for (int i = 0; i < 24; ++i) {
+      const double x = random.uniform(-4, 4);
+      const double z = random.uniform(-4, 4);
+      all.push_back(add_part(stage, physics, i % 6 == 0 ? Part::vehicle : Part::walker, "actor_" + std::to_string(i),
+                             stance(i % 6 == 0 ? Part::vehicle : Part::walker, {i % 6 == 0 ? 20.0 + 2 * i : x, 0, z})));
+    }
+    for (int tick = 0; tick < 150; ++tick) {
+      for (const ActorId id : all) drive(stage.actor(id), random);
+      stage.tick(1.0 / 60);
+    }
+    return stage.hash();
+  };
+  for (std::uint32_t seed = 1; seed <= 3; ++seed) {
+    const std::uint64_t alone = hash_on(1, seed);
+    EXPECT_EQ(hash_on(2, seed), alone);
+    EXPECT_EQ(hash_on(5, seed), alone);
+  }
+}
+
 // Conformance
 
 HostTrial trial_of(OwnPhysics& physics, Host& host) {
