@@ -313,7 +313,7 @@ TEST(Disk, LostOutputIsAnError) {
   const Folder folder;
   write_trial(folder);
   const int status = std::system(
-      ("cd '" + folder.path().string() + "' && '" JUGEND_PROGRAM "' run trial.toml > /dev/full 2> err.txt").c_str());
+      ("cd '" + folder.path().string() + "' && '" + program() + "' run trial.toml > /dev/full 2> err.txt").c_str());
   EXPECT_EQ(WEXITSTATUS(status), 2);
   EXPECT_NE(slurp(folder / "err.txt").find("cannot be written"), std::string::npos);
 }
@@ -323,7 +323,7 @@ TEST(Disk, WithoutRoomNothingIsChangedAndNothingIsLeft) {
   write_trial(folder);
   // Files may have so many kilobytes, as on a disk that is full.
   for (const int room : {0, 1, 8, 20}) {
-    const std::string full = "bash -c \"trap '' XFSZ; ulimit -f " + std::to_string(room) + "; '" JUGEND_PROGRAM "' ";
+    const std::string full = "bash -c \"trap '' XFSZ; ulimit -f " + std::to_string(room) + "; '" + program() + "' ";
     EXPECT_EQ(shell(folder, full + "run trial.toml --out new/er\""), 2) << slurp(folder / "shell.err");
     EXPECT_FALSE(fs::exists(folder / "new")) << room;
     ASSERT_EQ(jugend(folder, "run trial.toml --out run").code, 0);
@@ -342,7 +342,7 @@ TEST(Disk, AKilledRunLeavesTheEarlierOneAndTheNextWorks) {
   Random random(6);
   for (int i = 0; i < scenes_of(25); ++i) {
     const std::string after = std::to_string(random.uniform(0.001, 0.08));
-    shell(folder, "timeout -s KILL " + after + " '" JUGEND_PROGRAM "' run trial.toml --set jump.height=1." +
+    shell(folder, "timeout -s KILL " + after + " '" + program() + "' run trial.toml --set jump.height=1." +
                       std::to_string(i + 10) + " --out run");
     EXPECT_EQ(jugend(folder, "compare run run --out c").code, 0) << "killed after " << after << " s";
     ASSERT_EQ(jugend(folder, "run trial.toml --out run").code, 0);

@@ -8,6 +8,7 @@
 #include <jugend/stage/kinds.hpp>
 
 #include "../support/random.hpp"
+#include "../support/watched.hpp"
 
 namespace jugend::testing {
 namespace {
@@ -106,11 +107,7 @@ TEST_P(RandomPlay, NeverBreaksTheRules) {
   Course course;
   Monkey monkey(GetParam());
   double hz = 60, airborne_since = 0;
-#ifdef __SANITIZE_ADDRESS__
-  const int ticks = 8000;  // ten times slower there
-#else
-  const int ticks = 100000;
-#endif
+  const int ticks = unless_watched(100000, 8000);
   for (int tick = 0; tick < ticks; ++tick) {
     if (tick % 500 == 0) hz = monkey.random.uniform(30, 240);
     monkey.play(course.actor(), course.stage.now());

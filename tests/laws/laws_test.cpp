@@ -5,6 +5,7 @@
 
 #include <cmath>
 
+#include "../support/watched.hpp"
 #include "query_law.hpp"
 
 namespace jugend::laws {
@@ -15,13 +16,9 @@ struct Asked {
   Cast cast;
 };
 
-#ifdef __SANITIZE_ADDRESS__
-constexpr std::uint32_t most_scenes = 32;  // a scene takes some ten times as long
-constexpr double chance = 3;               // so few say little of a share: this many standard deviations are luck
-#else
-constexpr std::uint32_t most_scenes = 400;
-constexpr double chance = 0;
-#endif
+const std::uint32_t most_scenes = testing::unless_watched(400u, 32u);
+// Few scenes say little of a share: then so many standard deviations are luck.
+const double chance = testing::unless_watched(0.0, 3.0);
 
 class Laws : public ::testing::TestWithParam<Asked> {};
 

@@ -10,6 +10,7 @@
 
 #include "../support/at_rate.hpp"
 #include "../support/random.hpp"
+#include "../support/watched.hpp"
 
 namespace jugend::testing {
 namespace {
@@ -158,7 +159,7 @@ TEST(Carried, ADriverBacksACartWithItsNoseTheOtherWay) {
 
 TEST_P(CarriedAtRate, ALedBodyGoesAtItsSpeedWhateverRubs) {
   Random random(23);
-  for (int scene = 0; scene < 12; ++scene) {
+  for (int scene = 0; scene < unless_watched(12, 3); ++scene) {
     const double friction = random.uniform(0, 0.9), speed = random.uniform(0.5, 3);
     Ferry ferry({random.uniform(-5, 5), 0, random.uniform(-5, 5)});
     ferry.put(Box{{0.6, 0.25, 0.3}}, 80, {.friction = friction});
@@ -208,7 +209,7 @@ TEST_P(CarriedAtRate, ALedBodyStaysOnATurntable) {
 
 TEST_P(CarriedAtRate, ALedBodyStandsStillOnASlope) {
   Random random(24);
-  for (int scene = 0; scene < 12; ++scene) {
+  for (int scene = 0; scene < unless_watched(12, 3); ++scene) {
     World world;
     const double angle = random.uniform(0, 35) * radians_per_degree, friction = random.uniform(0, 1);
     const Quat lean = rotation({0, 0, angle});

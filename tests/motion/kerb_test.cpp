@@ -7,6 +7,7 @@
 
 #include "../support/cart.hpp"
 #include "../support/random.hpp"
+#include "../support/watched.hpp"
 
 namespace jugend::testing {
 namespace {
@@ -61,11 +62,7 @@ Crossing cross(const Obstacle& obstacle, GroundSense sense, double speed, double
 }
 
 TEST(Kerbs, CountTheSameAtEveryRate) {
-#ifdef __SANITIZE_ADDRESS__
-  constexpr int scenes = 8;  // a scene takes some ten times as long
-#else
-  constexpr int scenes = 120;
-#endif
+  const int scenes = unless_watched(120, 8);
   Random random(161);
   int off = 0;
   std::string broken;

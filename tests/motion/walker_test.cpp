@@ -286,9 +286,10 @@ TEST_P(WalkerAtRate, RunsOverMeshTrianglesAsOverAPlane) {
 }
 
 TEST_P(WalkerAtRate, RunsOverTilesAsOverOneFloor) {
-  std::string map;
+  std::string map(120, '#');
+  map += '\n';
   for (int i = 0; i < 120; ++i) map += i % 7 == 3 ? '#' : '.';  // pillars under it, so that runs differ
-  map = std::string(120, '#') + "\n" + map + "\n";
+  map += '\n';
   Scene scene;
   scene.stage.world.add({.shape = std::make_shared<TileGrid>(map, 1.0, 4.0)});
   scene.walker({3, 2, 0});

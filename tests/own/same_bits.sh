@@ -1,8 +1,9 @@
 #!/usr/bin/env bash
 # Compares what the hash program prints: with this build's library, also where the C library has no fused multiply-add,
-# and built anew by gcc without optimisation as for machines without AVX2, and by clang with all of it.
+# and built anew by clang with all of its optimisation, as for machines without AVX2.
 #   same_bits.sh SOURCE BUILD [TABLE]
-# With TABLE also for AArch64, under qemu, and a page in Markdown goes there.
+# With TABLE also by gcc without optimisation, by clang for this machine, and for AArch64, under qemu; a page in Markdown
+# goes there.
 set -euo pipefail
 source_folder=$1 build_folder=$2 table=${3:-}
 cd "$source_folder"
@@ -31,21 +32,24 @@ declare -A made
 made[own]="x86-64, this build's own"
 g++ -std=c++20 -O2 -ffp-contract=off -Isrc tests/own/state_hash.cpp "$build_folder/libjugend.a" -pthread \
   -o "$work/own/state_hash"
-made[gcc]="x86-64, gcc -O0, plain paths, C++20 without extensions, exceptions and run-time types"
-build gcc g++ -std=c++20 -O0 -DJUGEND_PORTABLE -pedantic-errors -fno-exceptions -fno-rtti -fvisibility=hidden
-"$work/gcc/state_hash" >"$work/gcc/hashes" &  # the slowest: meanwhile clang builds
-slowest=$!
-made[clang]="x86-64, clang -O3, C++23"
-build clang clang++ -std=c++2b -O3 -DNDEBUG
-"$work/clang/state_hash" >"$work/clang/hashes"
-names=(own gcc clang)
+plain=(-DJUGEND_PORTABLE -pedantic-errors -fno-exceptions -fno-rtti -fvisibility=hidden)
+made[clang_plain]="x86-64, clang -O3, C++23, plain paths without extensions, exceptions and run-time types"
+build clang_plain clang++ -std=c++2b -O3 -DNDEBUG "${plain[@]}"
+"$work/clang_plain/state_hash" >"$work/clang_plain/hashes"
+names=(own clang_plain)
 if [ -n "$table" ]; then
+  made[gcc]="x86-64, gcc -O0, C++20, plain paths without extensions, exceptions and run-time types"
+  build gcc g++ -std=c++20 -O0 "${plain[@]}"
+  "$work/gcc/state_hash" >"$work/gcc/hashes"
+  made[clang]="x86-64, clang -O3, C++23"
+  build clang clang++ -std=c++2b -O3 -DNDEBUG
+  "$work/clang/state_hash" >"$work/clang/hashes"
+  names+=(gcc clang)
   made[aarch64]="AArch64, gcc -O2, under qemu"
   link=-static build aarch64 aarch64-linux-gnu-g++ -std=c++20 -O2
   qemu-aarch64 "$work/aarch64/state_hash" >"$work/aarch64/hashes"
   names+=(aarch64)
 fi
-wait $slowest
 
 reference=$("$work/own/state_hash")
 printf 'this build\n%s\n' "$reference"

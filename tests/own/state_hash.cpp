@@ -28,7 +28,7 @@ std::uint64_t town(std::uint32_t seed, double hz) {
   }
   scene.walker({0, 4, 0});
   scene.stage.world.set_motion(raft, {0.2, 0, -0.1}, {0, 0.4, 0.1});
-  for (int tick = 0; tick < 1500; ++tick) {
+  for (int tick = 0; tick < 750; ++tick) {
     if (tick % 31 == 0) {
       const double x = random.uniform(-1, 1), z = random.uniform(-1, 1);
       scene.intent().move = {x, 0, z};
@@ -59,7 +59,7 @@ std::uint64_t harbour(double hz) {
   scene.walker({0, 0, 0}, all_moves());
   add_forced(scene.stage, "apprentice", all_moves(), {}, {2, 0, -6});
   add_roller(scene.stage, "buoy", {}, ball);
-  for (int tick = 0; tick < 1200; ++tick) {
+  for (int tick = 0; tick < 600; ++tick) {
     for (std::size_t i = 0; i < 3; ++i) {
       Actor& a = scene.stage.actor(scene.stage.nth(i));
       auto* ball = a.find<RollerControls>();
@@ -111,7 +111,7 @@ std::uint64_t fleet(double hz) {
         {.shape = Box{{0.2, 0.05, 0.2}}, .pose = {{5.0 * i, 6, 0}, {}}, .kind = BodyKind::dynamic, .mass = 2});
     add_multirotor(stage, "drone_" + std::to_string(i), tuning, body);
   }
-  for (int tick = 0; tick < 900; ++tick) {
+  for (int tick = 0; tick < 450; ++tick) {
     for (std::size_t i = 0; i < stage.actors() && tick % 30 == 0; ++i) {
       Actor& a = stage.actor(stage.nth(i));
       if (auto* cart = a.find<VehicleControls>()) {

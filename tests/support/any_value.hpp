@@ -5,17 +5,9 @@
 #include <jugend/base/tunable.hpp>
 
 #include "random.hpp"
+#include "watched.hpp"
 
 namespace jugend::testing {
-
-/// So many scenes; a sixth of them under a sanitizer, where each takes ten times as long.
-constexpr int scenes_of(int count) {
-#ifdef __SANITIZE_ADDRESS__
-  return (count + 5) / 6;
-#else
-  return count;
-#endif
-}
 
 /// Over all its powers of ten where its range has many.
 inline double any_value(const Tunable& tunable, Random& random) {

@@ -46,10 +46,16 @@ struct Answer {
   std::string out, err;
 };
 
+/// The program under test: this build's, unless the environment names another's.
+inline std::string program() {
+  const char* other = std::getenv("JUGEND_PROGRAM");
+  return other != nullptr ? other : JUGEND_PROGRAM;
+}
+
 /// `jugend` with these arguments, in `folder`.
 inline Answer jugend(const Folder& folder, const std::string& arguments) {
   const auto out = folder / ".out", err = folder / ".err";
-  const std::string command = "cd '" + folder.path().string() + "' && '" JUGEND_PROGRAM "' " + arguments + " > '" +
+  const std::string command = "cd '" + folder.path().string() + "' && '" + program() + "' " + arguments + " > '" +
                               out.string() + "' 2> '" + err.string() + "' < /dev/null";
   const int status = std::system(command.c_str());
   Answer answer{WIFEXITED(status) ? WEXITSTATUS(status) : -1, slurp(out), slurp(err)};

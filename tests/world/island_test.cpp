@@ -56,7 +56,7 @@ struct Heap {
 };
 
 TEST(Islands, MoveAlikeToTheLastBitWhateverElseThereIs) {
-  for (std::uint32_t scene = 0; scene < std::uint32_t{scenes_of(40)}; ++scene) {
+  for (std::uint32_t scene = 0; scene < static_cast<std::uint32_t>(scenes_of(40)); ++scene) {
     Random random(9000 + scene);
     const std::uint32_t count = 2 + random.below(12);
     const double dt = 1 / any_rate[random.below(4)];

@@ -17,11 +17,7 @@ namespace {
 
 constexpr double any_rate[] = {30, 60, 144, 240};
 
-#ifdef __SANITIZE_ADDRESS__
-constexpr int scenes = 30;  // ten times slower there
-#else
-constexpr int scenes = 300;
-#endif
+const int scenes = unless_watched(300, 30);
 
 double log_uniform(Random& random, double low, double high) {
   return std::exp(random.uniform(std::log(low), std::log(high)));

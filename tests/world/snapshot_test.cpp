@@ -3,6 +3,7 @@
 
 #include <jugend/base/error.hpp>
 
+#include "../support/watched.hpp"
 #include "../support/yard.hpp"
 
 namespace jugend::testing {
@@ -15,11 +16,7 @@ std::uint64_t hash_of(const World& world) {
 }
 
 TEST(Snapshot, AThousandBodiesEndTheSameHoweverTheyGetThere) {
-#ifdef __SANITIZE_ADDRESS__
-  constexpr int bodies = 60, ticks = 30, apart = 8;  // a tick takes some ten times as long
-#else
-  constexpr int bodies = 1000, ticks = 60, apart = 15;
-#endif
+  const int bodies = unless_watched(1000, 60), ticks = unless_watched(60, 30), apart = unless_watched(15, 8);
   Yard straight, threaded;
   add_mixed_pile(straight.world, bodies);
   add_mixed_pile(threaded.world, bodies);

@@ -5,6 +5,7 @@
 #include <map>
 
 #include "../support/random.hpp"
+#include "../support/watched.hpp"
 #include "../support/yard.hpp"
 
 namespace jugend::testing {
@@ -69,7 +70,7 @@ double unaccounted(Yard& yard, const std::vector<BodyId>& bodies, double dt, dou
 
 TEST(ToldForce, OfContactsIsWhatChangedTheMomentum) {
   Random random(61);
-  for (int i = 0; i < 40; ++i) {
+  for (int i = 0; i < unless_watched(40, 7); ++i) {
     const double hz = any_rate[random.below(7)];
     Heap heap(random);
     EXPECT_LT(unaccounted(heap, heap.all, 1 / hz, 3), 1e-7) << i << " at " << hz << " e " << heap.e;
@@ -79,7 +80,7 @@ TEST(ToldForce, OfContactsIsWhatChangedTheMomentum) {
 /// Bodies that begin in one another and in the walls of a room too narrow: what is taken back is not told.
 TEST(ToldForce, OfWedgedBodiesToo) {
   Random random(66);
-  for (int i = 0; i < 40; ++i) {
+  for (int i = 0; i < unless_watched(40, 7); ++i) {
     const double hz = any_rate[random.below(7)], room = random.uniform(0.2, 0.5);
     const double e = std::max(0.0, random.uniform(-1, 1));
     Yard yard;
