@@ -190,7 +190,7 @@ TEST(Rotors, RefuseWhatCannotFly) {
       EXPECT_NE(std::string(error.what()).find(word), std::string::npos) << error.what();
     }
   };
-  refused([](MultirotorTuning& t) { t.lift_ratio = 0.9; }, "more than the weight");
+  refused([](MultirotorTuning& t) { t.rotors = 3, t.torque_share = 10; }, "more than the weight");
   refused([](MultirotorTuning& t) { t.arm = 0; }, "rotor.arm");
   Drone d;
   const std::vector<RotorTuning> line{{.place = {-0.3, 0, 0}, .most_thrust = 30},

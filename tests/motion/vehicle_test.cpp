@@ -19,14 +19,8 @@ namespace {
 
 constexpr double g = standard_gravity;
 
-// Under sanitizers, some ten times slower, fewer of the same do; the whole count runs without them.
-#ifdef __SANITIZE_ADDRESS__
-constexpr int tunings = 800;
-constexpr double for_ever = 40;
-#else
-constexpr int tunings = 10000;
-constexpr double for_ever = 600;  // s
-#endif
+const int tunings = unless_watched(10000, 800);
+const double for_ever = unless_watched(600.0, 40.0);  // s
 
 class VehicleAtRate : public ::testing::TestWithParam<double> {
  protected:
@@ -814,7 +808,7 @@ TEST(Vehicle, RefusesWhatCannotBe) {
         t.drive.engine.gears[2] = 3;
       },
       "drive.engine.gears.3", "less than");
-  refused([](VehicleTuning& t) { t.axles[1].wheel.spin_inertia = 200; }, "axle.1.spin_inertia", "body resists");
+  refused([](VehicleTuning& t) { t.axles[1].wheel.spin_inertia = 200; }, "axle.1.spin_inertia", "mass and size");
   refused([](VehicleTuning& t) { t.axles[1].wheel.radius = 2; }, "axle.2.radius", "0.68 m");
   refused(
       [](VehicleTuning& t) {
@@ -844,7 +838,7 @@ TEST(Vehicle, NoAllowedNumberIsUnstable) {
   Random random(78);
   const Tunables& all = vehicle_tunables();
   int thrown = 0, refused = 0;
-  constexpr int scenes = tunings / 20;
+  const int scenes = tunings / 20;
   for (int scene = 0; scene < scenes; ++scene) {
     VehicleTuning tuning;
     std::vector<std::pair<const Tunable*, void*>> keys;

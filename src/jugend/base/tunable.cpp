@@ -181,7 +181,7 @@ void check_ranges(const Tunables& list, const void* tuning) {
     for (std::size_t i = 1; i < points.size(); ++i) {
       if (!(points[i].x > points[i - 1].x))
         refuse(filled("{}.{}.x", curve.key, i + 1), as_text(points[i].x),
-               filled("more than that of the point before, {}: one value for each x", as_text(points[i - 1].x)));
+               filled("more than {}.{}.x, {}: one value for each x", curve.key, i, as_text(points[i - 1].x)));
     }
   }
   for (const BoundTunable& t : all_tunables(list, in)) {

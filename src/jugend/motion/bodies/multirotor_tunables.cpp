@@ -19,7 +19,7 @@ const Tunables& multirotor_tunables() {
       number<M>(
           "rotor.arm", "m", 0.001, 100, "from the middle to each", [](auto& t) -> auto& { return t.arm; }),
       number<M>(
-          "rotor.lift_ratio", "1", 0.01, 100, "lift of all at the most, over the weight",
+          "rotor.lift_ratio", "1", 1.05, 100, "lift of all at the most, over the weight",
           [](auto& t) -> auto& { return t.lift_ratio; }),
       number<M>(
           "rotor.torque_share", "m", 0, 10, "torque back for each newton of thrust",

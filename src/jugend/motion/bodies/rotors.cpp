@@ -28,7 +28,8 @@ RotorMix::RotorMix(std::span<const RotorTuning> rotors, double weight) {
     fail({{},
           "rotor.lift_ratio",
           filled("{} N by all rotors together", as_text(lift_)),
-          filled("more than the weight, {} N", as_text(weight)),
+          filled("more than the weight, {} N; three rotors lean by rotor.torque_share over rotor.arm and lift less",
+                 as_text(weight)),
           {}});
   // Of rank two: the torques' Gram determinant is not nothing beside its squares.
   if (rolls * pitches - both * both <= 1e-9 * (rolls + pitches) * (rolls + pitches))

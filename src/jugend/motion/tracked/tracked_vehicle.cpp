@@ -28,15 +28,38 @@ VehicleTuning carrier_of(const TrackedTuning& t) {
   return v;
 }
 
+/// What the carrier says of axles, with the keys that tracks have.
+std::string in_words_of_tracks(std::string text) {
+  constexpr std::pair<std::string_view, std::string_view> keys[] = {
+      {"ahead", "track.ahead"},   {"track", "track.gauge"}, {"mount_height", "track.mount_height"},
+      {"radius", "track.radius"}, {"width", "track.width"}, {"spin_inertia", "track.spin_inertia"},
+  };
+  constexpr std::string_view axle = "axle.";
+  for (std::size_t at = 0; (at = text.find(axle, at)) != std::string::npos;) {
+    const std::size_t dot = text.find('.', at + axle.size());
+    if (dot == std::string::npos) break;
+    const bool first = text.compare(at + axle.size(), dot - at - axle.size(), "1") == 0;
+    const std::size_t end = std::min(text.find_first_not_of("abcdefghijklmnopqrstuvwxyz_.", dot + 1), text.size());
+    std::string_view key = std::string_view(text).substr(dot + 1, end - dot - 1);
+    std::string own(key);  // springs, dampers and stops are called alike
+    for (const auto& [theirs, ours] : keys) {
+      if (key == theirs) own = ours;
+    }
+    if (key == "ahead" && !first) own = "track.length";
+    text.replace(at, end - at, own);
+    at += own.size();
+  }
+  return text;
+}
+
 Vehicle carrier(const TrackedTuning& t, BodyId body, const Surroundings& around) {
   check(t);
   const BodyFacts facts = around.facts(body);
   const double felt = norm(around.gravity(facts.centre)), strength = felt > 0 ? felt : standard_gravity;
   const VehicleTuning tuning = carrier_of(t);
   const std::vector<WheelTuning> wheels = wheels_of(tuning);
-  // What it says of an axle is the tracks' here.
   const Amend of_tracks([](Fault& fault) {
-    if (fault.key.starts_with("axle.")) fault.key.erase(0, fault.key.find('.', 5) + 1);
+    for (std::string* text : {&fault.key, &fault.found, &fault.allowed}) *text = in_words_of_tracks(std::move(*text));
   });
   return Vehicle(tuning, wheels, body, around,
                  TrackDrive{t.turn_rate, t.turn_acceleration, t.turn_grip * facts.mass * strength, t.gauge});

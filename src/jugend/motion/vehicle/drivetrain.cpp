@@ -47,15 +47,16 @@ Engine::Engine(const EngineTuning& tuning) : tuning_(tuning), torque_(curve_of(t
             filled("less than that of gear {}, {}", i, as_text(tuning.gears[i - 1])),
             {}});
   }
-  if (tuning.idle >= tuning.redline) refuse("drive.engine.idle", tuning.idle, "below the redline");
-  if (tuning.shift_up > tuning.redline) refuse("drive.engine.shift_up", tuning.shift_up, "at most the redline");
+  if (tuning.idle >= tuning.redline) refuse("drive.engine.idle", tuning.idle, "below drive.engine.redline");
+  if (tuning.shift_up > tuning.redline)
+    refuse("drive.engine.shift_up", tuning.shift_up, "at most drive.engine.redline");
   // After an upshift the revs must stay above where it would shift back, or it hunts.
   double widest = 1;
   for (std::size_t i = 1; i < static_cast<std::size_t>(n); ++i)
     widest = std::max(widest, tuning.gears[i - 1] / tuning.gears[i]);
   if (tuning.shift_down * widest >= tuning.shift_up)
     refuse("drive.engine.shift_down", tuning.shift_down,
-           filled("below shift_up by more than the widest step of the gears: below {}",
+           filled("below drive.engine.shift_up by more than the widest step of drive.engine.gears: below {}",
                   as_text(std::floor(tuning.shift_up / widest))));
 }
 

@@ -50,7 +50,9 @@ std::vector<double> rest_loads(std::span<const WheelTuning> wheels, double weigh
     fail({{},
           "axle.1.ahead",
           "wheels that the weight does not lie between",
-          "wheels on both sides of the centre of mass",
+          filled(
+              "wheels on both sides of the centre of mass, as axle.1.ahead, axle.{}.ahead and axle.1.track place them",
+              wheels.back().axle + 1),
           {}});
   return loads;
 }
@@ -64,7 +66,7 @@ void refuse_stance(std::span<const WheelTuning> wheels, std::span<const Strut> s
   if (ride_height <= 0)
     refuse(wheels[0].axle, "mount_height",
            filled("mounts that hold the centre of mass {} m under the ground", as_text(-ride_height)),
-           "mounts lower by that, or a longer spring.rest_length");
+           "mounts lower by that, or a longer axle.1.spring.rest_length");
   // A body so high on its wheels is thrown over by its own drive and brakes.
   double first = wheels[0].mount.x, last = first, left = 0, right = 0;
   for (const WheelTuning& w : wheels) {
@@ -72,15 +74,16 @@ void refuse_stance(std::span<const WheelTuning> wheels, std::span<const Strut> s
     left = std::min(left, w.mount.z), right = std::max(right, w.mount.z);
   }
   constexpr double most_of_base = 1.5, most_of_track = 2;
-  const auto too_high = [&](double wide, double most, const char* what) {
+  const auto too_high = [&](double wide, double most, const char* what, std::string_view keys) {
     if (wide > 0 && ride_height > most * wide)
       refuse(wheels[0].axle, "spring.rest_length",
              filled("a centre of mass {} m above the ground", as_text(ride_height, 3)),
-             filled("at most {} times {}, {} m: shorter struts, smaller wheels, or wider apart", most, what,
-                    as_text(most * wide, 3)));
+             filled("at most {} times {}, {} m: shorter struts, a smaller axle.1.radius, or wheels wider apart ({})",
+                    most, what, as_text(most * wide, 3), keys));
   };
-  too_high(first - last, most_of_base, "from the first axle to the last");
-  too_high(right - left, most_of_track, "from the left wheels to the right ones");
+  too_high(first - last, most_of_base, "from the first axle to the last",
+           filled("axle.1.ahead, axle.{}.ahead", wheels.back().axle + 1));
+  too_high(right - left, most_of_track, "from the left wheels to the right ones", "axle.1.track");
   const auto holds = [&](std::size_t i) {
     return wheels[i].suspension.rest_length - struts[i].sag + wheels[i].radius - wheels[i].mount.y;
   };
@@ -88,7 +91,7 @@ void refuse_stance(std::span<const WheelTuning> wheels, std::span<const Strut> s
   for (std::size_t i = 1; i < wheels.size(); ++i) {
     if (const double off = std::abs(holds(i) - holds(0)); off > steepest * (first - last) && first > last)
       refuse(wheels[i].axle, "radius",
-             filled("wheels that hold it {} m higher or lower than axle 1 does", as_text(off, 3)),
+             filled("wheels that hold it {} m higher or lower than axle.1.radius and its spring do", as_text(off, 3)),
              filled("at most {} times from the first axle to the last, {} m", steepest,
                     as_text(steepest * (first - last), 3)));
   }
@@ -104,7 +107,8 @@ void refuse_weights(std::span<const WheelTuning> wheels, std::span<const Strut> 
   const Vec3 axle = rotate(body.pose.orientation, {0, 0, 1});
   if (const double own = dot(axle, body.inertia() * axle); turning > own)
     refuse(wheels[0].axle, "spin_inertia", filled("wheels of {} kg m² in all", as_text(turning)),
-           filled("at most what the body resists to turn about their axles, {} kg m²", as_text(own)));
+           filled("at most what the body, by its mass and size, resists to turn about their axles, {} kg m²",
+                  as_text(own)));
   if (unsprung > body.mass)
     refuse(wheels[0].axle, "unsprung_mass", filled("wheels of {} kg in all", as_text(unsprung)),
            filled("at most the body's mass, {} kg", as_text(body.mass)));
@@ -113,7 +117,7 @@ void refuse_weights(std::span<const WheelTuning> wheels, std::span<const Strut> 
     const double most = same_bits::pow(2 * pi * fastest, 2) * body.mass * loads[i] / weight;
     if (struts[i].stiffness > most)
       refuse(wheels[i].axle, "spring.stiffness", filled("{} N/m", as_text(struts[i].stiffness)),
-             filled("at most {} N/m, with which what rests on it swings at 60 Hz", as_text(most)));
+             filled("at most {} N/m, with which what rests on it of the body's mass swings at 60 Hz", as_text(most)));
   }
 }
 
