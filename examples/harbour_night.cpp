@@ -64,6 +64,7 @@ class Night {
   explicit Night(int threads) {
     World& world = stage.world;
     world.set_threads(threads);
+    world.reserve({.bodies = 400, .pairs = 2000});
     world.add({.shape = Box{{60, 1, 60}}, .pose = {{0, -1, 0}, {}}, .name = "quay"});
     world.add_pool({.half_extents = {60, 5, 40}, .pose = {{0, -5.5, 100}, {}}});
     for (int i = 0; i < 6; ++i) {
@@ -112,7 +113,7 @@ class Night {
     if (tick % hz == 0) happen(tick / hz);
     const long before = taken;
     stage.tick(1.0 / hz);
-    in_ticks[tick < hz ? 0 : 1] += taken - before;
+    in_ticks += taken - before;
   }
   /// What bytes do not hold: who is there, and which crates the game knows.
   std::string roster() const {
@@ -130,7 +131,7 @@ class Night {
     else
       come(line);
   }
-  long in_ticks[2]{};  // allocations, in the first second and after it
+  long in_ticks = 0;  // allocations
 
  private:
   static void want(Actor& actor, int draw) {
@@ -240,12 +241,11 @@ int run(const char* program, int seconds) {
   std::printf("a frame of one tick, two threads      %8.2f ms\n", plainly / ticks * 1e3);
   std::printf("a frame with a rollback of %d, one     %8.2f ms\n", rollback, took / std::max(1, half) * 1e3);
   std::printf("saved in the middle                   %8.1f kB\n", static_cast<double>(bytes.size()) / 1e3);
-  std::printf("allocations in ticks                  %8ld   in the first second; %ld after it\n", plain.in_ticks[0],
-              plain.in_ticks[1]);
+  std::printf("allocations in ticks                  %8ld\n", plain.in_ticks);
   std::printf("hash without rollbacks                %016" PRIx64 "\n", plain.stage.hash());
   std::printf("hash with, and through a file         %016" PRIx64 "   %s\n", there,
               there == plain.stage.hash() ? "the same" : "ANOTHER");
-  return there == plain.stage.hash() ? 0 : 1;
+  return there == plain.stage.hash() && plain.in_ticks == 0 ? 0 : 1;
 }
 
 }  // namespace

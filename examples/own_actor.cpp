@@ -54,7 +54,7 @@ struct HovercraftIntent {
   double rudder = 0;    ///< -1 left to 1 right
 
   static constexpr auto fields() {
-    return std::tuple(Field{"throttle", &HovercraftIntent::throttle}, Field{"rudder", &HovercraftIntent::rudder});
+    return field_list(Field{"throttle", &HovercraftIntent::throttle}, Field{"rudder", &HovercraftIntent::rudder});
   }
 };
 
@@ -65,7 +65,7 @@ struct HovercraftState {
 
   static constexpr auto fields() {
     using S = HovercraftState;
-    return std::tuple(Field{"lift", &S::lift}, Field{"height", &S::height}, Field{"on_cushion", &S::on_cushion});
+    return field_list(Field{"lift", &S::lift}, Field{"height", &S::height}, Field{"on_cushion", &S::on_cushion});
   }
 };
 static_assert(all_fields_listed<HovercraftIntent> && all_fields_listed<HovercraftState>);
@@ -115,7 +115,7 @@ class Hovercraft {
 
 struct HovercraftControls {
   HovercraftIntent sail;
-  static constexpr auto fields() { return std::tuple(Field{"sail", &HovercraftControls::sail}); }
+  static constexpr auto fields() { return field_list(Field{"sail", &HovercraftControls::sail}); }
 };
 
 struct HovercraftKind : DrivenBodyKind {

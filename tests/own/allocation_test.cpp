@@ -151,6 +151,34 @@ TEST(Allocation, NoneOnWheelsTracksAndRotorsAndAfloat) {
   expect_none(drive, 20000);
 }
 
+/// From the first tick on, whatever comes to touch whatever, on any number of threads.
+TEST(Allocation, NoneInAWorldWithRoom) {
+  for (const int threads : {1, 3}) {
+    Random random(static_cast<std::uint32_t>(threads));
+    World world;
+    world.set_threads(threads);
+    world.reserve({.bodies = 500, .pairs = 4000, .joints = 20});
+    world.add({.shape = Box{{20, 1, 20}}, .pose = {{0, -1, 0}, {}}});
+    world.add_pool({.half_extents = {4, 1, 4}, .pose = {{9, 1, 0}, {}}});
+    const int ticks = scenes_of(360);
+    long in_ticks = 0;
+    std::vector<BodyId> bodies;
+    for (int tick = 0; tick < ticks; ++tick) {
+      if (tick < 240) {
+        const double x = random.uniform(-9, 9);
+        const Pose pose{{x, 4, random.uniform(-3, 3)}, random.pose(1).orientation};
+        bodies.push_back(world.add({.shape = Box{{0.3, 0.2, 0.4}}, .pose = pose, .kind = BodyKind::dynamic}));
+        if (tick % 40 == 39)
+          world.add(JointPlan{.kind = JointKind::ball, .a = bodies.back(), .at = pose.position + Vec3{0, 1, 0}});
+      }
+      const long before = allocations;
+      world.step(1.0 / 60);
+      in_ticks += allocations - before;
+    }
+    EXPECT_EQ(in_ticks, 0) << threads;
+  }
+}
+
 TEST(Allocation, NoneInASteadyTickOfAPile) {
   World world;
   world.add({.shape = std::make_shared<Mesh>(bumpy_mesh(20, 1.0, 0.3)), .pose = {{-10, 0, -10}, {}}});

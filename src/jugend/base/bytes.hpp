@@ -141,14 +141,12 @@ void pass(Archive& archive, T& value) {
 template <class T>
 void add_layout(StateHash& hash) {
   if constexpr (Described<T>) {
-    std::apply(
-        [&](const auto&... field) {
-          const auto add = [&]<class Owner, class Member>(const Field<Owner, Member>& of) {
-            add_to(hash, std::string_view(of.name)), add_layout<Member>(hash);
-          };
-          (add(field), ...);
-        },
-        T::fields());
+    T::fields()([&](const auto&... field) {
+      const auto add = [&]<class Owner, class Member>(const Field<Owner, Member>& of) {
+        add_to(hash, std::string_view(of.name)), add_layout<Member>(hash);
+      };
+      (add(field), ...);
+    });
   } else if constexpr (requires(T list) { list[0]; } && !bytes_detail::Text<T> && !std::is_same_v<T, Vec3>) {
     hash.add(std::uint64_t{1 + bytes_detail::Growing<T>});
     add_layout<std::remove_cvref_t<decltype(std::declval<T&>()[0])>>(hash);

@@ -21,7 +21,7 @@ class Curve {
   struct Point {
     double x = 0, y = 0;
 
-    static constexpr auto fields() { return std::tuple(Field{"x", &Point::x}, Field{"y", &Point::y}); }
+    static constexpr auto fields() { return field_list(Field{"x", &Point::x}, Field{"y", &Point::y}); }
   };
   /// Throws InputError (key "points") for no points, x that does not rise, or numbers that are not finite.
   explicit Curve(std::span<const Point> points, CurveEnds ends = CurveEnds::hold);

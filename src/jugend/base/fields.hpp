@@ -3,7 +3,7 @@
 //   struct Light {
 //     double angle = 0;
 //     bool on = false;
-//     static constexpr auto fields() { return std::tuple(Field{"angle", &Light::angle}, Field{"on", &Light::on}); }
+//     static constexpr auto fields() { return field_list(Field{"angle", &Light::angle}, Field{"on", &Light::on}); }
 //   };
 //   static_assert(all_fields_listed<Light>);   // a field that is added and not listed does not compile
 #pragma once
@@ -14,7 +14,6 @@
 #include <jugend/base/inline_list.hpp>
 #include <jugend/base/vec.hpp>
 #include <string_view>
-#include <tuple>
 #include <type_traits>
 #include <utility>
 
@@ -28,6 +27,13 @@ struct Field {
 };
 template <class Owner, class Member>
 Field(const char*, Member Owner::*) -> Field<Owner, Member>;  // older clang deduces none for an aggregate
+
+/// Hands all fields to whoever asks: list([](const auto&... field) { ... }). A tuple would cost each file that reads
+/// these headers half a second.
+template <class... Fields>
+constexpr auto field_list(Fields... fields) {
+  return [=](auto&& visit) { return visit(fields...); };
+}
 
 template <class T>
 concept Described = requires {
@@ -48,25 +54,24 @@ inline constexpr bool takes<T, std::index_sequence<I...>> = requires {
   T{(static_cast<void>(I), Anything{})...};
 };
 
-template <class T, std::size_t Count = 64>
-constexpr std::size_t member_count() {
-  if constexpr (takes<T, std::make_index_sequence<Count>>)
-    return Count;
-  else
-    return member_count<T, Count - 1>();
+template <class T>
+constexpr std::size_t listed() {
+  return T::fields()([](const auto&... field) { return sizeof...(field); });
 }
 
 }  // namespace field_detail
 
-/// Does the list of an aggregate's fields have as many as the aggregate itself?
+/// Does the list of an aggregate's fields have as many as the aggregate itself? It can be made of so many values, and
+/// of no more.
 template <Described T>
-inline constexpr bool all_fields_listed = field_detail::member_count<T>() == std::tuple_size_v<decltype(T::fields())>;
+inline constexpr bool all_fields_listed =
+    field_detail::takes<T, std::make_index_sequence<field_detail::listed<T>()>> &&
+    !field_detail::takes<T, std::make_index_sequence<field_detail::listed<T>() + 1>>;
 
 /// visit(name, member) for each field, in order.
 template <class T, class Visit>
 constexpr void for_each_field(T& owner, Visit&& visit) {
-  std::apply([&](const auto&... field) { (visit(field.name, owner.*(field.at)), ...); },
-             std::remove_const_t<T>::fields());
+  std::remove_const_t<T>::fields()([&](const auto&... field) { (visit(field.name, owner.*(field.at)), ...); });
 }
 
 /// All that a value is made of goes into the hash, fields within fields too.
@@ -107,18 +112,16 @@ const char* not_finite_in(const T& value) {
 /// Puts those of `other` in the place of such numbers; of a vector all three.
 template <class T>
 void make_finite(T& value, const T& other = {}) {
-  std::apply(
-      [&](const auto&... field) {
-        const auto mend = [](auto& member, const auto& by) {
-          using Member = std::remove_cvref_t<decltype(member)>;
-          if constexpr (Described<Member>)
-            make_finite(member, by);
-          else if constexpr (std::is_floating_point_v<Member> || std::is_same_v<Member, Vec3>)
-            member = is_finite(member) ? member : by;
-        };
-        (mend(value.*(field.at), other.*(field.at)), ...);
-      },
-      T::fields());
+  T::fields()([&](const auto&... field) {
+    const auto mend = [](auto& member, const auto& by) {
+      using Member = std::remove_cvref_t<decltype(member)>;
+      if constexpr (Described<Member>)
+        make_finite(member, by);
+      else if constexpr (std::is_floating_point_v<Member> || std::is_same_v<Member, Vec3>)
+        member = is_finite(member) ? member : by;
+    };
+    (mend(value.*(field.at), other.*(field.at)), ...);
+  });
 }
 /// A copy without such numbers.
 template <class T>

@@ -11,7 +11,7 @@ struct Sym3 {
   constexpr bool operator==(const Sym3&) const = default;
 
   static constexpr auto fields() {
-    return std::tuple(Field{"xx", &Sym3::xx}, Field{"yy", &Sym3::yy}, Field{"zz", &Sym3::zz}, Field{"xy", &Sym3::xy},
+    return field_list(Field{"xx", &Sym3::xx}, Field{"yy", &Sym3::yy}, Field{"zz", &Sym3::zz}, Field{"xy", &Sym3::xy},
                       Field{"xz", &Sym3::xz}, Field{"yz", &Sym3::yz});
   }
 };

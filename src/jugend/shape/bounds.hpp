@@ -12,7 +12,7 @@ struct Bounds {
   Vec3 low{infinity, infinity, infinity};
   Vec3 high{-infinity, -infinity, -infinity};
 
-  static constexpr auto fields() { return std::tuple(Field{"low", &Bounds::low}, Field{"high", &Bounds::high}); }
+  static constexpr auto fields() { return field_list(Field{"low", &Bounds::low}, Field{"high", &Bounds::high}); }
 
   void add(const Vec3& p) { low = min(low, p), high = max(high, p); }
   void add(const Bounds& b) { low = min(low, b.low), high = max(high, b.high); }

@@ -5,6 +5,7 @@
 #include <array>
 #include <cmath>
 #include <cstdint>
+#include <jugend/base/array.hpp>
 #include <jugend/base/fields.hpp>
 #include <jugend/shape/bounds.hpp>
 #include <vector>
@@ -26,6 +27,8 @@ class DynamicTree {
 
   const Bounds& bounds(std::uint32_t leaf) const { return nodes_[leaf].box; }
   bool empty() const { return root_ == none; }
+  /// Memory for so many items.
+  void reserve(std::size_t items) { make_room(nodes_, 2 * items), make_room(free_, 2 * items); }
 
   /// visit(array or number) for all that it consists of: a copy of these is a copy of the tree.
   template <class Visit>
@@ -89,7 +92,7 @@ class DynamicTree {
     std::uint32_t item = 0;
 
     static constexpr auto fields() {
-      return std::tuple(Field{"box", &Node::box}, Field{"parent", &Node::parent}, Field{"child", &Node::child},
+      return field_list(Field{"box", &Node::box}, Field{"parent", &Node::parent}, Field{"child", &Node::child},
                         Field{"item", &Node::item});
     }
     bool leaf() const { return child[0] == none; }
@@ -132,8 +135,8 @@ class DynamicTree {
   void refit_upward(std::uint32_t index);
   void rotate(std::uint32_t index);
 
-  std::vector<Node> nodes_;
-  std::vector<std::uint32_t> free_;
+  Array<Node> nodes_;
+  Array<std::uint32_t> free_;
   std::uint32_t root_ = none;
 };
 

@@ -4,7 +4,7 @@
 #include <array>
 #include <cmath>
 #include <cstdint>
-#include <jugend/base/big_array.hpp>
+#include <jugend/base/array.hpp>
 #include <jugend/base/number.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/shape/convex.hpp>
@@ -90,7 +90,7 @@ class HeightField {
 
   std::size_t columns_, rows_;
   double cell_, per_cell_;
-  BigArray<double> heights_;
+  Array<double> heights_;
   Bounds bounds_;
 };
 

@@ -51,7 +51,7 @@ Mesh::Mesh(MeshData data) : material_of_(std::move(data.material_of)), materials
 }
 
 template <class Lanes>
-void Mesh::fill(BigArray<TriangleBlock<Lanes>>& blocks, const MeshData& data) {
+void Mesh::fill(Array<TriangleBlock<Lanes>>& blocks, const MeshData& data) {
   const auto order = tree_.order();
   blocks.resize(order.size() / 4);
   for (std::uint32_t place = 0; place < order.size(); ++place) {
@@ -99,7 +99,7 @@ struct Mesh::Nearest {
   }
 
   template <class Lanes>
-  std::optional<RayHit> hit(const BigArray<TriangleBlock<Lanes>>& blocks, const Vec3& direction) const {
+  std::optional<RayHit> hit(const Array<TriangleBlock<Lanes>>& blocks, const Vec3& direction) const {
     if (place == nothing) return std::nullopt;
     const auto [a, b, c] = corners_in(blocks, place);
     return RayHit{distance, normal_against(a, b, c, direction), part};
@@ -123,7 +123,7 @@ void Mesh::cast_all(std::span<const Ray> rays, std::span<std::optional<RayHit>> 
 }
 
 template <class Lanes>
-std::optional<RayHit> Mesh::cast_in(const BigArray<TriangleBlock<Lanes>>& blocks, const Ray& ray) const {
+std::optional<RayHit> Mesh::cast_in(const Array<TriangleBlock<Lanes>>& blocks, const Ray& ray) const {
   Nearest nearest(ray);
   tree_.along(ray.origin, ray.direction, {}, ray.length, [&](std::uint32_t first, std::uint32_t, double limit) {
     const TriangleBlock<Lanes>& block = blocks[first / 4];
@@ -135,7 +135,7 @@ std::optional<RayHit> Mesh::cast_in(const BigArray<TriangleBlock<Lanes>>& blocks
 }
 
 template <class Lanes>
-void Mesh::cast_all_in(const BigArray<TriangleBlock<Lanes>>& blocks, std::span<const Ray> rays,
+void Mesh::cast_all_in(const Array<TriangleBlock<Lanes>>& blocks, std::span<const Ray> rays,
                        std::span<std::optional<RayHit>> hits) const {
   std::array<Nearest, StaticTree::most_together> nearest;
   std::array<StaticTree::Start, StaticTree::most_together> starts;

@@ -3,7 +3,7 @@
 
 #include <array>
 #include <cstdint>
-#include <jugend/base/big_array.hpp>
+#include <jugend/base/array.hpp>
 #include <jugend/shape/convex.hpp>
 #include <jugend/shape/ray.hpp>
 #include <jugend/shape/static_tree.hpp>
@@ -54,7 +54,7 @@ class Mesh {
     return singles_.empty() ? corners_in(doubles_, place) : corners_in(singles_, place);
   }
   template <class Lanes>
-  static std::array<Vec3, 3> corners_in(const BigArray<TriangleBlock<Lanes>>& blocks, std::uint32_t place) {
+  static std::array<Vec3, 3> corners_in(const Array<TriangleBlock<Lanes>>& blocks, std::uint32_t place) {
     const auto& at = blocks[place / 4].at;
     const std::uint32_t i = place % 4;
     return {Vec3{at[0][0][i], at[1][0][i], at[2][0][i]}, Vec3{at[0][1][i], at[1][1][i], at[2][1][i]},
@@ -64,12 +64,12 @@ class Mesh {
     return singles_.empty() ? doubles_[place / 4].part[place % 4] : singles_[place / 4].part[place % 4];
   }
   template <class Lanes>
-  void fill(BigArray<TriangleBlock<Lanes>>& blocks, const MeshData& data);
+  void fill(Array<TriangleBlock<Lanes>>& blocks, const MeshData& data);
   struct Nearest;
   template <class Lanes>
-  std::optional<RayHit> cast_in(const BigArray<TriangleBlock<Lanes>>& blocks, const Ray& ray) const;
+  std::optional<RayHit> cast_in(const Array<TriangleBlock<Lanes>>& blocks, const Ray& ray) const;
   template <class Lanes>
-  void cast_all_in(const BigArray<TriangleBlock<Lanes>>& blocks, std::span<const Ray> rays,
+  void cast_all_in(const Array<TriangleBlock<Lanes>>& blocks, std::span<const Ray> rays,
                    std::span<std::optional<RayHit>> hits) const;
 
   template <class Visit>
@@ -86,8 +86,8 @@ class Mesh {
   // A leaf is one block that holds its triangles' corners themselves: a walk ends with one fetch. They
   // are kept in single precision where that is exact, as for all that comes from a glTF file.
   static_assert(StaticTree::leaf_size == 4);
-  BigArray<TriangleBlock<FloatLanes>> singles_;
-  BigArray<TriangleBlock<DoubleLanes>> doubles_;
+  Array<TriangleBlock<FloatLanes>> singles_;
+  Array<TriangleBlock<DoubleLanes>> doubles_;
   std::vector<std::uint32_t> place_of_;  // a triangle's number in the input -> its place in the tree's order
   std::vector<std::uint16_t> material_of_;
   std::vector<std::string> materials_;

@@ -10,7 +10,7 @@
 
 #include <bit>
 #include <cstdint>
-#include <jugend/base/big_array.hpp>
+#include <jugend/base/array.hpp>
 #include <jugend/shape/bounds.hpp>
 #include <limits>
 #include <span>
@@ -90,7 +90,7 @@ class StaticTree {
   using Floats = float __attribute__((vector_size(16)));  // x, y, z and one to spare
 
   Floats farthest_{};  // the largest coordinate, without its sign, on each axis
-  BigArray<Node> nodes_;
+  Array<Node> nodes_;
   std::vector<std::uint32_t> order_;
 };
 

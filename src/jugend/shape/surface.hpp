@@ -49,7 +49,7 @@ struct Surface {
   Vec3 belt;                       ///< m/s, in the body's frame: what stands on it is carried along (conveyors)
 
   static constexpr auto fields() {
-    return std::tuple(Field{"friction", &Surface::friction}, Field{"restitution", &Surface::restitution},
+    return field_list(Field{"friction", &Surface::friction}, Field{"restitution", &Surface::restitution},
                       Field{"grip", &Surface::grip}, Field{"name", &Surface::name},
                       Field{"friction_rule", &Surface::friction_rule},
                       Field{"restitution_rule", &Surface::restitution_rule},

@@ -15,6 +15,8 @@
 #include <jugend/motion/port/host.hpp>
 #include <jugend/motion/port/makings.hpp>
 #include <jugend/motion/walker/brain.hpp>
+#include <jugend/stage/actor_id.hpp>
+#include <jugend/stage/senses.hpp>
 #include <span>
 #include <string>
 #include <string_view>
@@ -26,14 +28,6 @@ namespace jugend {
 
 using ActorEvent = WalkerEvent;
 using ActorMode = WalkerMode;
-
-/// Names an actor of a stage. The generation tells it from an earlier one in the same place.
-struct ActorId {
-  std::uint32_t index = ~0u;
-  std::uint32_t generation = 0;
-  auto operator<=>(const ActorId&) const = default;
-  explicit operator bool() const { return index != ~0u; }
-};
 
 /// What plots and tables ask of any actor.
 struct ActorFacts {
@@ -128,6 +122,7 @@ class Actor {
   virtual bool show(Host& host, double dt) = 0;
   virtual void settle(Surroundings& around, double dt) = 0;
   virtual void tell(const Surroundings& around, double dt) = 0;
+  virtual void sense(Sensed& around, double dt) const = 0;
   virtual const void* saved_as() const = 0;
   virtual std::size_t saved_bytes() const = 0;
   virtual void save(std::byte* to) const = 0;
@@ -154,6 +149,7 @@ class Actor {
 ///   leave(controller, host, with_body)  it goes; its body too, or its body stays
 ///   pause(controller, host, paused)     its time stands still; else its body is held
 ///   place(controller, placement, host)  it is put elsewhere; else its body is, and its state is as if it were new
+///   wish(controls, facts)               which way its input asks it to go, for debug drawing
 ///   none(controller, host)              controls that ask for nothing; else Controls{}
 ///   Tunings                             a std::tuple of what controller.set_tuning(tuning, host) takes; the first,
 ///                                       which controller.tuning() or whole_tuning() gives, is all of it
@@ -311,6 +307,9 @@ class ActorOf final : public Actor, public K::Controls {
   void tell(const Surroundings& around, double dt) override {
     events_ = K::events(controller, PastTick{before(), facts(around).position, dt});
     heard_ = {events_.begin(), events_.size()};
+  }
+  void sense(Sensed& around, double dt) const override {
+    sense_as<K>(controller, controls(), facts(around), around, dt);
   }
   const void* saved_as() const override { return &mark<ActorOf>; }
   std::size_t saved_bytes() const override { return sizeof(State) + sizeof(Controls); }

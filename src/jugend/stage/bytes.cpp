@@ -9,11 +9,11 @@
 namespace jugend {
 namespace {
 
-constexpr std::string_view what = "stage";
+constexpr std::string_view form_name = "stage";
 constexpr const char* as_written = "bytes as they were written";
 
 [[noreturn]] void refuse(std::string found, std::string wanted) {
-  fail({{}, std::string(what), std::move(found), std::move(wanted), {}});
+  fail({{}, std::string(form_name), std::move(found), std::move(wanted), {}});
 }
 
 }  // namespace
@@ -31,7 +31,7 @@ struct Record {
   std::vector<std::byte> content;
 
   static constexpr auto fields() {
-    return std::tuple(Field{"generation", &Record::generation}, Field{"name", &Record::name},
+    return field_list(Field{"generation", &Record::generation}, Field{"name", &Record::name},
                       Field{"kind", &Record::kind}, Field{"layout", &Record::layout}, Field{"body", &Record::body},
                       Field{"before", &Record::before}, Field{"paused", &Record::paused},
                       Field{"content", &Record::content});
@@ -47,7 +47,7 @@ struct RailRecord {
   RailMotionTuning tuning;
 
   static constexpr auto fields() {
-    return std::tuple(Field{"body", &RailRecord::body}, Field{"start", &RailRecord::start},
+    return field_list(Field{"body", &RailRecord::body}, Field{"start", &RailRecord::start},
                       Field{"points", &RailRecord::points}, Field{"smooth", &RailRecord::smooth},
                       Field{"closed", &RailRecord::closed}, Field{"tuning", &RailRecord::tuning});
   }
@@ -78,7 +78,7 @@ struct StageBase::Scene {
   double now = 0;
 
   static constexpr auto fields() {
-    return std::tuple(Field{"world", &Scene::world}, Field{"slots", &Scene::slots}, Field{"order", &Scene::order},
+    return field_list(Field{"world", &Scene::world}, Field{"slots", &Scene::slots}, Field{"order", &Scene::order},
                       Field{"rails", &Scene::rails}, Field{"ticks", &Scene::ticks}, Field{"now", &Scene::now});
   }
 };
@@ -110,14 +110,14 @@ std::vector<std::byte> StageBase::bytes_with(std::vector<std::byte> world) const
   }
   ByteWriter out;
   pass(out, scene);
-  return sealed(what, layout_of<Scene>(), out.bytes());
+  return sealed(form_name, layout_of<Scene>(), out.bytes());
 }
 
 std::vector<std::byte> Stage::to_bytes() const { return bytes_with(world.to_bytes()); }
 std::vector<std::byte> HostedStage::to_bytes() const { return bytes_with(host_.saved()); }
 
 StageBase::Scene StageBase::scene_in(std::span<const std::byte> bytes) {
-  ByteReader in(opened(what, layout_of<Scene>(), bytes));
+  ByteReader in(opened(form_name, layout_of<Scene>(), bytes));
   Scene scene;
   pass(in, scene);
   const auto is_there = [&](std::uint32_t slot) {

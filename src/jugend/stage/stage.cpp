@@ -178,23 +178,27 @@ void StageBase::tick(double dt) {
   if (dt == 0) return;
   events_.clear();
   drop_bodiless();
-  lead(dt);
+  {
+    const Watched part(world.watch(), "rails");
+    lead(dt);
+  }
   const auto each = [&](auto&& act) {
     for (const std::uint32_t slot : order_) {
       if (Actor& actor = *slots_[slot].actor; !actor.paused_) act(actor);
     }
   };
-  for (const std::uint32_t slot : order_) {
-    Actor& actor = *slots_[slot].actor;
-    actor.before_ = actor.facts(world).position;
-    if (const char* field = actor.listen(world))
-      events_.push_back({StageEventKind::intent_refused, {slot, slots_[slot].generation}, &actor, field});
-    if (actor.paused_) actor.heard_ = {};
+  listen();
+  {
+    const Watched part(world.watch(), "actors step");
+    act(true, &Actor::step, dt), act(false, &Actor::step, dt);
   }
-  act(true, &Actor::step, dt), act(false, &Actor::step, dt);
-  world.step(dt);
+  {
+    const Watched part(world.watch(), "world");
+    world.step(dt);
+  }
   ++ticks_;
   now_ += dt;
+  const Watched part(world.watch(), "actors settle");
   // All are where what moved has carried them before any looks what has come into it. One on another's head is carried
   // with that one, whoever was added first.
   bool again = true;
@@ -204,6 +208,31 @@ void StageBase::tick(double dt) {
   }
   act(true, &Actor::settle, dt), act(false, &Actor::settle, dt);
   each([&](Actor& a) { a.tell(world, dt), a.show(world, dt); });
+}
+
+/// What input asks for.
+void StageBase::listen() {
+  Host& world = host();
+  const Watched part(world.watch(), "intents");
+  for (const std::uint32_t slot : order_) {
+    Actor& actor = *slots_[slot].actor;
+    actor.before_ = actor.facts(world).position;
+    if (const char* field = actor.listen(world))
+      events_.push_back({StageEventKind::intent_refused, {slot, slots_[slot].generation}, &actor, field});
+    if (actor.paused_) actor.heard_ = {};
+  }
+  if (world.watch().tell != nullptr) tell_events();
+}
+
+void StageBase::tell_events() const {
+  const Watch& watch = host().watch();
+  for (const StageEvent& event : events_) {
+    const std::string& name = event.who->name();
+    const std::string told = event.kind == StageEventKind::body_gone
+                                 ? filled("{} left: its body is no longer in the world", name)
+                                 : filled("{}: {} is no number, and counts as nothing", name, event.field);
+    watch.tell(watch.host, told.c_str());
+  }
 }
 
 /// Those who act apart sense and decide on all threads, and see the world as nobody has changed it yet; what they do is
@@ -236,6 +265,19 @@ void StageBase::act(bool first, void (Actor::*how)(Surroundings&, double), doubl
     }
   }
 }
+
+void StageBase::draw_senses(double dt, SenseSketch& sketch) const {
+  check_tick(dt);
+  if (dt == 0) return;
+  Sensed around(host(), sketch, dt);
+  for_each([&](ActorId id, const Actor& actor) {
+    if (actor.paused_) return;
+    sketch.actor(id, actor);
+    actor.sense(around, dt);
+  });
+}
+
+void draw_senses(const StageBase& stage, double dt, SenseSketch& sketch) { stage.draw_senses(dt, sketch); }
 
 Vec3 StageBase::drawn_position(ActorId id, double fraction) const {
   const Vec3 before = actor(id).before();

@@ -139,6 +139,8 @@ class StageBase {
   /// bits for any number: walkers first, who push others, then those who drive bodies. With dt = 0 nothing changes.
   /// Throws InputError, before anything acts, for a dt that World::step refuses.
   void tick(double dt);
+  /// See draw_senses() in stage/senses.hpp.
+  void draw_senses(double dt, SenseSketch& sketch) const;
   std::uint64_t ticks() const { return ticks_; }
   double now() const { return now_; }  ///< s
   /// Of the last tick, in order.
@@ -180,6 +182,8 @@ class StageBase {
   void forget(std::uint32_t slot);
   void retune(ActorId id, const void* tuning, const void* mark);
   void drop_bodiless();
+  void listen();
+  void tell_events() const;
   void lead(double dt);
   void act(bool first, void (Actor::*how)(Surroundings&, double), double dt);
   void look_round(Actor& actor);
@@ -203,6 +207,10 @@ class StageBase {
 class Stage final : public StageBase {
  public:
   World world;
+
+  Stage() = default;
+  /// The world's arrays in a program's own memory: see World.
+  explicit Stage(const Memory* memory) : world(memory) {}
 
   /// All that a snapshot holds as bytes, the same on every machine: for saved games, and for those who join.
   std::vector<std::byte> to_bytes() const;

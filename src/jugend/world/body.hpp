@@ -74,7 +74,7 @@ struct GroupRule {
   double lift = 0;       ///< counter-force as a share of their weight: 1 floats, 0.5 falls half as fast
 
   static constexpr auto fields() {
-    return std::tuple(Field{"collide", &GroupRule::collide}, Field{"lift", &GroupRule::lift});
+    return field_list(Field{"collide", &GroupRule::collide}, Field{"lift", &GroupRule::lift});
   }
 };
 static_assert(all_fields_listed<GroupRule>);

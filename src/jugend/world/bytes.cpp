@@ -97,12 +97,12 @@ class Soundness {
   }
   /// Who is awake, and who moves by itself.
   bool lists_hold() const {
-    const auto all = [&](const std::vector<std::uint32_t>& list, BodyKind kind) {
+    const auto all = [&](const Array<std::uint32_t>& list, BodyKind kind) {
       return std::ranges::all_of(list, [&](std::uint32_t i) { return alive(i) && s_.bodies[i].kind == kind; });
     };
     return all(s_.awake, BodyKind::dynamic) && all(s_.kinematic, BodyKind::kinematic);
   }
-  bool bodies(const std::vector<std::uint32_t>& list) const {
+  bool bodies(const Array<std::uint32_t>& list) const {
     return std::ranges::all_of(list, [&](std::uint32_t i) { return i < s_.bodies.size(); });
   }
 
@@ -125,7 +125,7 @@ class Soundness {
     }
     return true;
   }
-  bool places(const std::vector<std::uint32_t>& list, std::size_t size) const {
+  bool places(const Array<std::uint32_t>& list, std::size_t size) const {
     return std::ranges::all_of(list, [&](std::uint32_t first) { return first + size <= s_.contacts.size(); });
   }
   bool pair(const Pair& p) const {
@@ -174,7 +174,7 @@ World World::from_bytes(std::span<const std::byte> bytes, std::span<const Shape>
   for (const Shape& shape : parts_->shapes.all()) know(shape);
   for (const Shape& shape : more) know(shape);
 
-  World made;
+  World made(parts_->memory);
   Parts& parts = *made.parts_;
   parts.number = parts_->number, parts.pair_rule = parts_->pair_rule;
   std::vector<Shape> shapes;

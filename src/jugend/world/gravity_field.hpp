@@ -32,7 +32,7 @@ struct GravityZone {
   double blend = 0;      ///< m inside the border over which it comes to full effect
 
   static constexpr auto fields() {
-    return std::tuple(Field{"form", &GravityZone::form}, Field{"size", &GravityZone::size},
+    return field_list(Field{"form", &GravityZone::form}, Field{"size", &GravityZone::size},
                       Field{"pose", &GravityZone::pose}, Field{"effect", &GravityZone::effect},
                       Field{"vector", &GravityZone::vector}, Field{"strength", &GravityZone::strength},
                       Field{"reference", &GravityZone::reference}, Field{"falloff", &GravityZone::falloff},
@@ -65,7 +65,7 @@ class GravityField {
     GravityZone zone;
 
     static constexpr auto fields() {
-      return std::tuple(Field{"number", &Numbered::number}, Field{"zone", &Numbered::zone});
+      return field_list(Field{"number", &Numbered::number}, Field{"zone", &Numbered::zone});
     }
   };
   std::vector<Numbered> zones_;  // by rising priority, then number

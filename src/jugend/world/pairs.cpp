@@ -49,9 +49,9 @@ void World::find_new_pairs() {
     parts_->filters_changed = false;
   }
   const std::size_t pieces = (parts_->moved.size() + piece - 1) / piece;
-  while (parts_->found_by_piece.size() < pieces) parts_->found_by_piece.emplace_back().reserve(64);
+  while (parts_->found_by_piece.size() < pieces) parts_->add_piece();
   parts_->workers.over(parts_->moved.size(), piece, [&](std::size_t first, std::size_t last) {
-    std::vector<Parts::Found>& found = parts_->found_by_piece[first / piece];
+    Array<Parts::Found>& found = parts_->found_by_piece[first / piece];
     found.clear();
     for (std::size_t k = first; k < last; ++k) {
       const std::uint32_t i = parts_->moved[k];
@@ -90,7 +90,7 @@ void World::find_new_pairs() {
     auto& free = pair.capacity == 1 ? parts_->state.free_single : parts_->state.free_block;
     if (free.empty()) {
       pair.first = static_cast<std::uint32_t>(parts_->state.contacts.size());
-      parts_->state.contacts.resize(parts_->state.contacts.size() + pair.capacity);
+      resize_in_room(parts_->state.contacts, parts_->state.contacts.size() + pair.capacity);
       // All places may come free at once. Twice as many, or each new pair of a pile that grows would allocate.
       const std::size_t places = parts_->state.contacts.size() / pair.capacity + 1;
       if (free.capacity() < places) free.reserve(2 * places);
@@ -108,10 +108,10 @@ void World::find_new_pairs() {
 /// may take it, so that whatever lies there is found; what that may strike in turn likewise.
 void World::foresee_strikes(double dt) {
   State& state = parts_->state;
-  std::vector<double>& struck = parts_->struck;
+  Array<double>& struck = parts_->struck;
   const double furthest = parts_->scale;  // m: or a bullet would make all that it may hit meet everything
   constexpr int in_a_row = 64, crowd = 4;
-  parts_->neighbours.assign(state.bodies.size(), 0);
+  fill_in_room(parts_->neighbours, state.bodies.size(), 0);
   for (const std::uint32_t place : parts_->active) {
     const Pair& pair = state.pairs[place];
     const Body &a = state.bodies[pair.a], &b = state.bodies[pair.b];
@@ -192,7 +192,7 @@ void World::find_contacts(double dt) {
 
 /// Seams between fixed bodies that lie side by side.
 void World::join_contacts_of_abutting() {
-  parts_->first_of_body.assign(parts_->state.bodies.size() + 1, 0);
+  fill_in_room(parts_->first_of_body, parts_->state.bodies.size() + 1, 0);
   const auto of_one = [&](const Pair& pair) -> std::uint32_t {  // the one dynamic body of the two
     if (pair.count == 0) return none;
     const Body &a = parts_->state.bodies[pair.a], &b = parts_->state.bodies[pair.b];
@@ -207,7 +207,8 @@ void World::join_contacts_of_abutting() {
   if (count == 0) return;
   for (std::size_t i = 1; i < parts_->first_of_body.size(); ++i)
     parts_->first_of_body[i] += parts_->first_of_body[i - 1];
-  parts_->pairs_of_body.resize(count);
+  resize_in_room(parts_->pairs_of_body, count);
+  make_room(parts_->next_pair, parts_->first_of_body.size());
   parts_->next_pair.assign(parts_->first_of_body.begin(), parts_->first_of_body.end());
   for (const std::uint32_t p : parts_->active) {
     if (const std::uint32_t i = of_one(parts_->state.pairs[p]); i != none)
@@ -246,7 +247,7 @@ std::optional<double> World::touching_speed(const Pair& pair, double dt) const {
 void World::wake_touched(double dt) {
   const State& state = parts_->state;
   const auto up = [&](const Body& body) { return body.moving() || body.awake(); };
-  parts_->hit.assign(state.bodies.size(), 0);
+  fill_in_room(parts_->hit, state.bodies.size(), 0);
   for (const std::uint32_t place : parts_->active) {
     const Pair& pair = state.pairs[place];
     const auto speed = touching_speed(pair, dt);
@@ -287,7 +288,7 @@ void World::settle_pairs(double dt, int part) {
         c.normal, a.velocity + cross(a.spin, c.points[0].lever_a) - b.velocity - cross(b.spin, c.points[0].lever_b));
   }
   if (part > 0) return;
-  std::vector<std::uint32_t>& lost = parts_->lost;
+  Array<std::uint32_t>& lost = parts_->lost;
   lost.clear();
   std::ranges::copy_if(parts_->active, std::back_inserter(lost),
                        [&](std::uint32_t place) { return parts_->state.pairs[place].lost; });

@@ -40,7 +40,7 @@ std::uint32_t World::add_pool(const Pool& pool) {
 void World::bear_up(double dt) {
   parts_->water.clear();
   if (parts_->pools.empty()) return;
-  parts_->water.resize(parts_->state.bodies.size());
+  resize_in_room(parts_->water, parts_->state.bodies.size());
   parts_->workers.over(parts_->state.awake.size(), piece, [&](std::size_t first, std::size_t last) {
     for (std::size_t k = first; k < last; ++k) {
       const std::uint32_t index = parts_->state.awake[k];

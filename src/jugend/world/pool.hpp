@@ -17,7 +17,7 @@ struct Pool {
   Vec3 flow;              ///< m/s, in the world
 
   static constexpr auto fields() {
-    return std::tuple(Field{"half_extents", &Pool::half_extents}, Field{"pose", &Pool::pose},
+    return field_list(Field{"half_extents", &Pool::half_extents}, Field{"pose", &Pool::pose},
                       Field{"density", &Pool::density}, Field{"drag", &Pool::drag}, Field{"flow", &Pool::flow});
   }
 

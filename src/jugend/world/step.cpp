@@ -45,16 +45,24 @@ void World::step(double dt) {
 }
 
 void World::inner_step(double dt, int part, int parts) {
-  parts_->struck.assign(parts_->state.bodies.size(), 0);
+  const Watch& watch = parts_->watch;
+  fill_in_room(parts_->struck, parts_->state.bodies.size(), 0);
   refresh_lists();
-  bear_up(dt);
-  move_leaves(dt);
-  find_pairs();
-  list_active();
-  foresee_strikes(dt);
-  find_contacts(dt);
-  join_contacts_of_abutting();
-  settle_pairs(dt, part);
+  {
+    const Watched pairs(watch, "pairs");
+    bear_up(dt);
+    move_leaves(dt);
+    find_pairs();
+    list_active();
+    foresee_strikes(dt);
+  }
+  {
+    const Watched contacts(watch, "contacts");
+    find_contacts(dt);
+    join_contacts_of_abutting();
+    settle_pairs(dt, part);
+  }
+  const Watched solving(watch, "solving");
   refresh_lists();
   list_active();
   parts_->islands.run(parts_->state, parts_->workers,
@@ -88,7 +96,7 @@ void World::refresh_lists() {
 void World::list_active() {
   if (!parts_->active_changed) return;
   parts_->active_changed = false;
-  parts_->stirring.assign(parts_->state.bodies.size(), 0);
+  fill_in_room(parts_->stirring, parts_->state.bodies.size(), 0);
   for (const std::uint32_t i : parts_->state.awake) parts_->stirring[i] = 1;
   for (const std::uint32_t i : parts_->state.kinematic) parts_->stirring[i] = parts_->state.bodies[i].moving();
   for (std::uint32_t i = 0; i < parts_->struck.size(); ++i) {
@@ -109,9 +117,9 @@ void World::list_active() {
 /// stay as they are from step to step.
 void World::move_leaves(double dt) {
   parts_->moved.clear();
-  const auto add_outgrown = [&](const std::vector<std::uint32_t>& list) {
-    parts_->needed.resize(list.size());
-    parts_->outgrown.resize(list.size());
+  const auto add_outgrown = [&](const Array<std::uint32_t>& list) {
+    resize_in_room(parts_->needed, list.size());
+    resize_in_room(parts_->outgrown, list.size());
     parts_->workers.over(list.size(), piece, [&](std::size_t first, std::size_t last) {
       for (std::size_t k = first; k < last; ++k) {
         const Body& body = parts_->state.bodies[list[k]];

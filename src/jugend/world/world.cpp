@@ -41,18 +41,20 @@ World::~World() = default;
 World::World(World&&) noexcept = default;
 World& World::operator=(World&&) noexcept = default;
 
-World::World() : parts_(Shared<Parts>::make()) {
+World::World() : World(nullptr) {}
+
+World::World(const Memory* memory) {
+  if (memory != nullptr && (memory->take == nullptr || memory->give == nullptr))
+    fail({{}, "memory", "one without take or give", "both functions", {}});
+  const MemoryScope scope(memory);
+  parts_ = Shared<Parts>::make();
   static std::atomic<std::uint64_t> worlds{0};
   parts_->number = ++worlds;
-  // Room for what a small scene ever needs, so that none of its ticks allocates when two bodies first meet.
-  constexpr std::size_t few = 64;
-  parts_->state.pairs.reserve(few), parts_->state.contacts.reserve(few);
-  parts_->state.free_single.reserve(few), parts_->state.free_block.reserve(few);
-  for (auto* list : {&parts_->active, &parts_->moved, &parts_->lost, &parts_->newcomers, &parts_->pairs_of_body})
-    list->reserve(few);
-  parts_->islands.reserve(few);
-  parts_->found.reserve(few), parts_->events.reserve(few), parts_->needed.reserve(few);
+  reserve({});  // so that no tick of a small scene allocates when two bodies first meet
 }
+
+void World::set_watch(const Watch& watch) { parts_->watch = watch; }
+const Watch& World::watch() const { return parts_->watch; }
 
 /// What the pair rule may not do: it is asked in the middle of a step.
 void World::need_no_question() const {

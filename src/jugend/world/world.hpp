@@ -11,6 +11,7 @@
 #include <concepts>
 #include <jugend/base/hash.hpp>
 #include <jugend/base/inline_list.hpp>
+#include <jugend/base/memory.hpp>
 #include <jugend/base/workers.hpp>
 #include <jugend/motion/port/host.hpp>
 #include <jugend/world/body.hpp>
@@ -72,12 +73,23 @@ struct PairRuleOf final : PairRule {
   Rule rule;
 };
 
+/// How many a world has memory for: see World::reserve().
+struct WorldRoom {
+  std::size_t bodies = 64;
+  std::size_t pairs = 64;  ///< of bodies that touch or are near one another, at a time
+  std::size_t joints = 16;
+};
+
 /// Throws InputError for seconds that no tick can have: negative, not finite, or more than 10.
 void check_tick(double dt);
 
 class World final : public Host {
  public:
   World();
+  /// The same with a program's own memory for all arrays: bodies, contacts, what the solver needs. Names and shapes are
+  /// the heap's. It must outlive the world, and the worlds that from_bytes() makes. Throws InputError where one of the
+  /// functions is missing.
+  explicit World(const Memory* memory);
   ~World() override;
   /// What it was moved from is no world any more: it may only be destroyed or be given another.
   World(World&&) noexcept;
@@ -194,6 +206,12 @@ class World final : public Host {
   void refilter();
   /// Threads of one step; any number gives the same bits.
   void set_threads(int threads);
+  /// Memory for so many from now on: a tick takes none while there are no more. Throws InputError for more than
+  /// 100 million.
+  void reserve(const WorldRoom& room);
+  /// See Watch: parts of a step, and what happens, in words.
+  void set_watch(const Watch& watch);
+  const Watch& watch() const override;
   /// A job system of the program's own instead: see JobSystem.
   void set_jobs(const JobSystem& jobs);
   const Workers& workers() const override;

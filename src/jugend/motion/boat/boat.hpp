@@ -63,7 +63,7 @@ struct BoatIntent {
   double steer = 0;     ///< -1 left to 1 right: where the bow goes while the race or the way ahead meets the rudder
 
   static constexpr auto fields() {
-    return std::tuple(Field{"throttle", &BoatIntent::throttle}, Field{"steer", &BoatIntent::steer});
+    return field_list(Field{"throttle", &BoatIntent::throttle}, Field{"steer", &BoatIntent::steer});
   }
 };
 static_assert(all_fields_listed<BoatIntent>);
@@ -77,7 +77,7 @@ struct BoatState {
   double screw = 0;   ///< share of the propeller that is in the water
 
   static constexpr auto fields() {
-    return std::tuple(Field{"thrust", &BoatState::thrust}, Field{"rudder", &BoatState::rudder},
+    return field_list(Field{"thrust", &BoatState::thrust}, Field{"rudder", &BoatState::rudder},
                       Field{"speed", &BoatState::speed}, Field{"drift", &BoatState::drift},
                       Field{"afloat", &BoatState::afloat}, Field{"screw", &BoatState::screw});
   }

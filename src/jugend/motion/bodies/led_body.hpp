@@ -38,7 +38,7 @@ struct LedBodyIntent {
   double speed = 0;  ///< m/s wanted along the body; negative: backwards
 
   static constexpr auto fields() {
-    return std::tuple(Field{"heading", &LedBodyIntent::heading}, Field{"speed", &LedBodyIntent::speed});
+    return field_list(Field{"heading", &LedBodyIntent::heading}, Field{"speed", &LedBodyIntent::speed});
   }
 };
 static_assert(all_fields_listed<LedBodyIntent>);
@@ -58,7 +58,7 @@ struct LedBodyState {
   bool moved = false;    ///< has it had a tick?
 
   static constexpr auto fields() {
-    return std::tuple(Field{"turn_rate", &LedBodyState::turn_rate}, Field{"speed", &LedBodyState::speed},
+    return field_list(Field{"turn_rate", &LedBodyState::turn_rate}, Field{"speed", &LedBodyState::speed},
                       Field{"slip", &LedBodyState::slip}, Field{"impact", &LedBodyState::impact},
                       Field{"expected", &LedBodyState::expected}, Field{"ground", &LedBodyState::ground},
                       Field{"planned", &LedBodyState::planned}, Field{"rub", &LedBodyState::rub},

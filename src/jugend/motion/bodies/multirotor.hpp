@@ -69,7 +69,7 @@ struct MultirotorIntent {
   Vec3 place;                   ///< in position mode; its y is the height
 
   static constexpr auto fields() {
-    return std::tuple(Field{"ahead", &MultirotorIntent::ahead}, Field{"right", &MultirotorIntent::right},
+    return field_list(Field{"ahead", &MultirotorIntent::ahead}, Field{"right", &MultirotorIntent::right},
                       Field{"climb", &MultirotorIntent::climb}, Field{"yaw", &MultirotorIntent::yaw},
                       Field{"place", &MultirotorIntent::place});
   }
@@ -93,7 +93,7 @@ struct MultirotorState {
   bool moved = false, holds_height = false;
 
   static constexpr auto fields() {
-    return std::tuple(Field{"speed", &MultirotorState::speed}, Field{"thrust", &MultirotorState::thrust},
+    return field_list(Field{"speed", &MultirotorState::speed}, Field{"thrust", &MultirotorState::thrust},
                       Field{"failed", &MultirotorState::failed}, Field{"time", &MultirotorState::time},
                       Field{"height", &MultirotorState::height}, Field{"unforeseen", &MultirotorState::unforeseen},
                       Field{"expected", &MultirotorState::expected}, Field{"spin", &MultirotorState::spin},

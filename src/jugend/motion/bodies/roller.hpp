@@ -39,7 +39,7 @@ struct RollerIntent {
   Button jump;
 
   static constexpr auto fields() {
-    return std::tuple(Field{"move", &RollerIntent::move}, Field{"jump", &RollerIntent::jump});
+    return field_list(Field{"move", &RollerIntent::move}, Field{"jump", &RollerIntent::jump});
   }
 };
 static_assert(all_fields_listed<RollerIntent>);
@@ -54,7 +54,7 @@ struct RollerState {
   Vec3 ground;          ///< m/s along the level of the ground that it touches, or what that was
 
   static constexpr auto fields() {
-    return std::tuple(Field{"jump", &RollerState::jump}, Field{"on_ground", &RollerState::on_ground},
+    return field_list(Field{"jump", &RollerState::jump}, Field{"on_ground", &RollerState::on_ground},
                       Field{"placed", &RollerState::placed}, Field{"air_time", &RollerState::air_time},
                       Field{"falling", &RollerState::falling}, Field{"from", &RollerState::from},
                       Field{"ground", &RollerState::ground});

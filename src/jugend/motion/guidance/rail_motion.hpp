@@ -24,7 +24,7 @@ struct RailMotionTuning {
 
   static constexpr auto fields() {
     using T = RailMotionTuning;
-    return std::tuple(Field{"speed", &T::speed}, Field{"duration", &T::duration}, Field{"run", &T::run},
+    return field_list(Field{"speed", &T::speed}, Field{"duration", &T::duration}, Field{"run", &T::run},
                       Field{"ease", &T::ease}, Field{"dwell", &T::dwell}, Field{"every_point", &T::every_point},
                       Field{"phase", &T::phase}, Field{"turn_along", &T::turn_along},
                       Field{"turn_blend", &T::turn_blend}, Field{"turn_rate", &T::turn_rate});

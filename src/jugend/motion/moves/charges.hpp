@@ -24,7 +24,7 @@ struct ChargeState {
   double recharging = 0;        ///< s since the last one came back
 
   static constexpr auto fields() {
-    return std::tuple(Field{"used", &ChargeState::used}, Field{"since_use", &ChargeState::since_use},
+    return field_list(Field{"used", &ChargeState::used}, Field{"since_use", &ChargeState::since_use},
                       Field{"recharging", &ChargeState::recharging});
   }
 };

@@ -42,7 +42,7 @@ struct BurstState {
   void pass(double dt) { left = left > dt + 1e-12 ? left - dt : 0; }
 
   static constexpr auto fields() {
-    return std::tuple(Field{"left", &BurstState::left}, Field{"charge", &BurstState::charge});
+    return field_list(Field{"left", &BurstState::left}, Field{"charge", &BurstState::charge});
   }
 };
 static_assert(all_fields_listed<BurstState>);

@@ -30,7 +30,7 @@ struct Ground {
   bool one_way = false;  ///< can it be dropped through?
 
   static constexpr auto fields() {
-    return std::tuple(Field{"found", &Ground::found}, Field{"walkable", &Ground::walkable},
+    return field_list(Field{"found", &Ground::found}, Field{"walkable", &Ground::walkable},
                       Field{"distance", &Ground::distance}, Field{"point", &Ground::point},
                       Field{"normal", &Ground::normal}, Field{"touch_normal", &Ground::touch_normal},
                       Field{"body", &Ground::body}, Field{"velocity", &Ground::velocity},

@@ -84,7 +84,7 @@ struct JumpState {
   bool cut = false;                 ///< the key was let go in it
 
   static constexpr auto fields() {
-    return std::tuple(Field{"since_press", &JumpState::since_press}, Field{"since_ground", &JumpState::since_ground},
+    return field_list(Field{"since_press", &JumpState::since_press}, Field{"since_ground", &JumpState::since_ground},
                       Field{"since_jump", &JumpState::since_jump}, Field{"since_landing", &JumpState::since_landing},
                       Field{"air_used", &JumpState::air_used}, Field{"bend", &JumpState::bend},
                       Field{"rising", &JumpState::rising}, Field{"cut", &JumpState::cut});

@@ -28,7 +28,7 @@ struct Pushed {
   double since = long_ago;  ///< s
 
   static constexpr auto fields() {
-    return std::tuple(Field{"body", &Pushed::body}, Field{"force", &Pushed::force}, Field{"since", &Pushed::since});
+    return field_list(Field{"body", &Pushed::body}, Field{"force", &Pushed::force}, Field{"since", &Pushed::since});
   }
 };
 static_assert(all_fields_listed<Pushed>);
@@ -40,7 +40,7 @@ struct Footing {
   Vec3 momentum;  ///< N s, level: what running on it has given the walker, and has not yet been answered
 
   static constexpr auto fields() {
-    return std::tuple(Field{"body", &Footing::body}, Field{"local", &Footing::local},
+    return field_list(Field{"body", &Footing::body}, Field{"local", &Footing::local},
                       Field{"momentum", &Footing::momentum});
   }
 };

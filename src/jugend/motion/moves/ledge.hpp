@@ -48,7 +48,7 @@ struct LedgeState {
   Vec3 out;              ///< away from the wall, likewise
 
   static constexpr auto fields() {
-    return std::tuple(Field{"hold", &LedgeState::hold}, Field{"time", &LedgeState::time},
+    return field_list(Field{"hold", &LedgeState::hold}, Field{"time", &LedgeState::time},
                       Field{"since_drop", &LedgeState::since_drop}, Field{"body", &LedgeState::body},
                       Field{"from", &LedgeState::from}, Field{"hang", &LedgeState::hang},
                       Field{"top", &LedgeState::top}, Field{"edge", &LedgeState::edge}, Field{"out", &LedgeState::out});

@@ -30,7 +30,7 @@ struct HitBy {
   Vec3 at;              ///< where it struck, in the world
 
   static constexpr auto fields() {
-    return std::tuple(Field{"away", &HitBy::away}, Field{"distance", &HitBy::distance},
+    return field_list(Field{"away", &HitBy::away}, Field{"distance", &HitBy::distance},
                       Field{"impulse", &HitBy::impulse}, Field{"at", &HitBy::at});
   }
 };
@@ -56,7 +56,7 @@ struct StaggerState {
   Vec3 axis;                ///< unit: the way it goes
 
   static constexpr auto fields() {
-    return std::tuple(Field{"since", &StaggerState::since}, Field{"lasts", &StaggerState::lasts},
+    return field_list(Field{"since", &StaggerState::since}, Field{"lasts", &StaggerState::lasts},
                       Field{"recovery", &StaggerState::recovery}, Field{"untouchable", &StaggerState::untouchable},
                       Field{"brake", &StaggerState::brake}, Field{"axis", &StaggerState::axis});
   }

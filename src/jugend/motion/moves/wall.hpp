@@ -26,7 +26,7 @@ struct WallState {
   void pass(double dt) { since_touch += dt, since_jump += dt; }
 
   static constexpr auto fields() {
-    return std::tuple(Field{"since_touch", &WallState::since_touch}, Field{"since_jump", &WallState::since_jump},
+    return field_list(Field{"since_touch", &WallState::since_touch}, Field{"since_jump", &WallState::since_jump},
                       Field{"normal", &WallState::normal}, Field{"velocity", &WallState::velocity},
                       Field{"sliding", &WallState::sliding});
   }

@@ -9,6 +9,7 @@
 #pragma once
 
 #include <jugend/base/hash.hpp>
+#include <jugend/base/watch.hpp>
 #include <jugend/base/workers.hpp>
 #include <jugend/motion/port/surroundings.hpp>
 #include <string>
@@ -54,6 +55,11 @@ class Host : public Surroundings {
   /// with dt = 0 only pushes are asked for, and forces stay.
   virtual Vec3 take_given(BodyId, double) { return {}; }
   /// The threads on which actors sense and decide.
+  /// Who watches the ticks of its stage; nobody, if not said otherwise.
+  virtual const Watch& watch() const {
+    static const Watch nobody;
+    return nobody;
+  }
   virtual const Workers& workers() const {
     static const Workers alone;
     return alone;

@@ -12,7 +12,7 @@ struct Button {
   bool held = false;          ///< is it down now?
 
   static constexpr auto fields() {
-    return std::tuple(Field{"presses", &Button::presses}, Field{"held", &Button::held});
+    return field_list(Field{"presses", &Button::presses}, Field{"held", &Button::held});
   }
 };
 static_assert(all_fields_listed<Button>);
@@ -35,7 +35,7 @@ class PressLatch {
   }
 
   static constexpr auto fields() {
-    return std::tuple(Field{"presses", &PressLatch::presses_}, Field{"held", &PressLatch::held_});
+    return field_list(Field{"presses", &PressLatch::presses_}, Field{"held", &PressLatch::held_});
   }
 
  private:

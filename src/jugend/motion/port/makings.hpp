@@ -14,7 +14,7 @@ struct Makings {
   Vec3 gravity;  ///< m/s² at its centre
 
   static constexpr auto fields() {
-    return std::tuple(Field{"mass", &Makings::mass}, Field{"pose", &Makings::pose}, Field{"centre", &Makings::centre},
+    return field_list(Field{"mass", &Makings::mass}, Field{"pose", &Makings::pose}, Field{"centre", &Makings::centre},
                       Field{"inverse_inertia", &Makings::inverse_inertia}, Field{"gravity", &Makings::gravity});
   }
 };

@@ -44,7 +44,7 @@ struct BodyId {
   explicit operator bool() const { return index != ~0u; }
 
   static constexpr auto fields() {
-    return std::tuple(Field{"index", &BodyId::index}, Field{"generation", &BodyId::generation});
+    return field_list(Field{"index", &BodyId::index}, Field{"generation", &BodyId::generation});
   }
 };
 static_assert(all_fields_listed<BodyId>);

@@ -46,7 +46,7 @@ struct TrackedIntent {
   double brake = 0;     ///< 0 to 1
 
   static constexpr auto fields() {
-    return std::tuple(Field{"throttle", &TrackedIntent::throttle}, Field{"steer", &TrackedIntent::steer},
+    return field_list(Field{"throttle", &TrackedIntent::throttle}, Field{"steer", &TrackedIntent::steer},
                       Field{"brake", &TrackedIntent::brake});
   }
 };

@@ -91,7 +91,7 @@ struct EngineState {
   std::int32_t gear = 1;  ///< -1: backwards, 0: neutral
 
   static constexpr auto fields() {
-    return std::tuple(Field{"revs", &EngineState::revs}, Field{"shift_left", &EngineState::shift_left},
+    return field_list(Field{"revs", &EngineState::revs}, Field{"shift_left", &EngineState::shift_left},
                       Field{"gear", &EngineState::gear});
   }
 };

@@ -121,7 +121,7 @@ struct VehicleIntent {
   int shift = 0;     ///< +1, -1: a press of the lever in this tick
 
   static constexpr auto fields() {
-    return std::tuple(Field{"throttle", &VehicleIntent::throttle}, Field{"brake", &VehicleIntent::brake},
+    return field_list(Field{"throttle", &VehicleIntent::throttle}, Field{"brake", &VehicleIntent::brake},
                       Field{"hand_brake", &VehicleIntent::hand_brake}, Field{"steer", &VehicleIntent::steer},
                       Field{"lean", &VehicleIntent::lean}, Field{"shift", &VehicleIntent::shift});
   }
@@ -157,7 +157,7 @@ struct WheelState {
   }
 
   static constexpr auto fields() {
-    return std::tuple(Field{"spin", &WheelState::spin}, Field{"angle", &WheelState::angle},
+    return field_list(Field{"spin", &WheelState::spin}, Field{"angle", &WheelState::angle},
                       Field{"steer", &WheelState::steer}, Field{"stretch_along", &WheelState::stretch_along},
                       Field{"stretch_side", &WheelState::stretch_side}, Field{"compression", &WheelState::compression},
                       Field{"hub", &WheelState::hub}, Field{"hub_speed", &WheelState::hub_speed},
@@ -183,7 +183,7 @@ struct VehicleState {
   bool moved = false;        ///< has it had a tick?
 
   static constexpr auto fields() {
-    return std::tuple(Field{"wheels", &VehicleState::wheels}, Field{"engine", &VehicleState::engine},
+    return field_list(Field{"wheels", &VehicleState::wheels}, Field{"engine", &VehicleState::engine},
                       Field{"steer", &VehicleState::steer}, Field{"turn", &VehicleState::turn},
                       Field{"speed", &VehicleState::speed}, Field{"ground", &VehicleState::ground},
                       Field{"expected", &VehicleState::expected}, Field{"still_on_roof", &VehicleState::still_on_roof},

@@ -106,7 +106,7 @@ struct OwnMove {
 
   bool on() const { return path != OwnPath::none || gravity != 1 || fall != 1 || speed != 1; }
   static constexpr auto fields() {
-    return std::tuple(Field{"path", &OwnMove::path}, Field{"displacement", &OwnMove::displacement},
+    return field_list(Field{"path", &OwnMove::path}, Field{"displacement", &OwnMove::displacement},
                       Field{"gravity", &OwnMove::gravity}, Field{"fall", &OwnMove::fall},
                       Field{"speed", &OwnMove::speed});
   }
@@ -121,7 +121,7 @@ struct WalkerIntent {
   OwnMove own;
 
   static constexpr auto fields() {
-    return std::tuple(Field{"move", &WalkerIntent::move}, Field{"jump", &WalkerIntent::jump},
+    return field_list(Field{"move", &WalkerIntent::move}, Field{"jump", &WalkerIntent::jump},
                       Field{"dash", &WalkerIntent::dash}, Field{"launch", &WalkerIntent::launch},
                       Field{"crouch", &WalkerIntent::crouch}, Field{"aim", &WalkerIntent::aim},
                       Field{"own", &WalkerIntent::own});
@@ -202,7 +202,7 @@ struct Ride {
   Vec3 done;          ///< m that it has been carried in this tick
 
   static constexpr auto fields() {
-    return std::tuple(Field{"body", &Ride::body}, Field{"local", &Ride::local}, Field{"ahead", &Ride::ahead},
+    return field_list(Field{"body", &Ride::body}, Field{"local", &Ride::local}, Field{"ahead", &Ride::ahead},
                       Field{"done", &Ride::done});
   }
 };
@@ -243,7 +243,7 @@ struct WalkerState {
   bool was_hit = false;  ///< is there one?
 
   static constexpr auto fields() {
-    return std::tuple(
+    return field_list(
         Field{"position", &WalkerState::position}, Field{"velocity", &WalkerState::velocity},
         Field{"facing", &WalkerState::facing}, Field{"up", &WalkerState::up}, Field{"placed", &WalkerState::placed},
         Field{"settled", &WalkerState::settled}, Field{"on_ground", &WalkerState::on_ground},

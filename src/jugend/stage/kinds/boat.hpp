@@ -10,7 +10,7 @@ namespace jugend {
 struct BoatControls {
   BoatIntent helm;
 
-  static constexpr auto fields() { return std::tuple(Field{"helm", &BoatControls::helm}); }
+  static constexpr auto fields() { return field_list(Field{"helm", &BoatControls::helm}); }
 };
 static_assert(all_fields_listed<BoatControls>);
 
@@ -20,6 +20,7 @@ struct BoatKind : DrivenBodyKind {
   using Tunings = std::tuple<BoatTuning>;
   static constexpr std::string_view name = "boat";
   static void listen(Controls&) {}
+  static Vec3 wish(const Controls& c, const ActorFacts& f) { return wish_of(f, c.helm.throttle, c.helm.steer); }
   static void leave(Controller& it, Host& host, bool with_body) { leave_awake(it, host, with_body); }
   static void step(Boat& boat, const Controls& c, Surroundings& around, double dt) { boat.step(c.helm, around, dt); }
   static ActorFacts facts(const Boat& boat, const Surroundings& around);

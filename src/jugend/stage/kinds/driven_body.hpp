@@ -9,6 +9,10 @@ namespace jugend {
 struct DrivenBodyKind {
   static void settle(auto&, Surroundings&, double) {}
   static InlineList<ActorEvent, 1> events(const auto&, const PastTick&) { return {}; }
+  /// Sticks, ahead and to the right, as a way in the world.
+  static Vec3 wish_of(const ActorFacts& f, double ahead, double right) {
+    return f.facing * ahead + cross(f.facing, f.up) * right;
+  }
   /// Of a kind that keeps its body from sleeping.
   static void leave_awake(auto& controller, Host& host, bool with_body) {
     if (with_body)

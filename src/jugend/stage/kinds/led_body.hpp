@@ -10,7 +10,7 @@ namespace jugend {
 struct LedBodyControls {
   LedBodyIntent intent;
 
-  static constexpr auto fields() { return std::tuple(Field{"intent", &LedBodyControls::intent}); }
+  static constexpr auto fields() { return field_list(Field{"intent", &LedBodyControls::intent}); }
 };
 static_assert(all_fields_listed<LedBodyControls>);
 
@@ -20,6 +20,10 @@ struct LedBodyKind : DrivenBodyKind {
   using Tunings = std::tuple<LedBodyTuning>;
   static constexpr std::string_view name = "led_body";
   static void listen(Controls&) {}
+  static Vec3 wish(const Controls& c, const ActorFacts& f) {
+    const double way = c.intent.speed > 0 ? 1 : c.intent.speed < 0 ? -1 : 0;
+    return normalised(c.intent.heading, f.facing) * way;
+  }
   static void step(LedBody& led, const Controls& c, Surroundings& around, double dt) { led.step(c.intent, around, dt); }
   static ActorFacts facts(const LedBody& led, const Surroundings& around) { return facts_of_body(led.body(), around); }
 };

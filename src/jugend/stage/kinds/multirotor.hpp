@@ -10,7 +10,7 @@ namespace jugend {
 struct MultirotorControls {
   MultirotorIntent fly;
 
-  static constexpr auto fields() { return std::tuple(Field{"fly", &MultirotorControls::fly}); }
+  static constexpr auto fields() { return field_list(Field{"fly", &MultirotorControls::fly}); }
 };
 static_assert(all_fields_listed<MultirotorControls>);
 
@@ -20,6 +20,9 @@ struct MultirotorKind : DrivenBodyKind {
   using Tunings = std::tuple<MultirotorTuning>;
   static constexpr std::string_view name = "multirotor";
   static void listen(Controls&) {}
+  static Vec3 wish(const Controls& c, const ActorFacts& f) {
+    return wish_of(f, c.fly.ahead, c.fly.right) + f.up * c.fly.climb;
+  }
   static void leave(Controller& it, Host& host, bool with_body) { leave_awake(it, host, with_body); }
   static void step(Multirotor& craft, const Controls& c, Surroundings& around, double dt) {
     craft.step(c.fly, around, dt);

@@ -12,7 +12,7 @@ struct RollerControls {
   PressLatch jump;
 
   static constexpr auto fields() {
-    return std::tuple(Field{"intent", &RollerControls::intent}, Field{"jump", &RollerControls::jump});
+    return field_list(Field{"intent", &RollerControls::intent}, Field{"jump", &RollerControls::jump});
   }
 };
 static_assert(all_fields_listed<RollerControls>);
@@ -23,6 +23,7 @@ struct RollerKind : DrivenBodyKind {
   using Tunings = std::tuple<RollerTuning>;
   static constexpr std::string_view name = "roller";
   static void listen(Controls& c) { c.intent.jump = c.jump.take(); }
+  static Vec3 wish(const Controls& c, const ActorFacts&) { return c.intent.move; }
   static void step(Roller& roller, const Controls& c, Surroundings& around, double dt) {
     roller.step(c.intent, around, dt);
   }

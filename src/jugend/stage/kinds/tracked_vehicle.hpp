@@ -10,7 +10,7 @@ namespace jugend {
 struct TrackedControls {
   TrackedIntent drive;
 
-  static constexpr auto fields() { return std::tuple(Field{"drive", &TrackedControls::drive}); }
+  static constexpr auto fields() { return field_list(Field{"drive", &TrackedControls::drive}); }
 };
 static_assert(all_fields_listed<TrackedControls>);
 
@@ -20,6 +20,7 @@ struct TrackedVehicleKind : DrivenBodyKind {
   using Tunings = std::tuple<TrackedTuning>;
   static constexpr std::string_view name = "tracked_vehicle";
   static void listen(Controls&) {}
+  static Vec3 wish(const Controls& c, const ActorFacts& f) { return wish_of(f, c.drive.throttle, c.drive.steer); }
   static void leave(Controller& it, Host& host, bool with_body) { leave_awake(it, host, with_body); }
   static void step(TrackedVehicle& vehicle, const Controls& c, Surroundings& around, double dt) {
     vehicle.step(c.drive, around, dt);

@@ -10,7 +10,7 @@ namespace jugend {
 struct VehicleControls {
   VehicleIntent drive;
 
-  static constexpr auto fields() { return std::tuple(Field{"drive", &VehicleControls::drive}); }
+  static constexpr auto fields() { return field_list(Field{"drive", &VehicleControls::drive}); }
 };
 static_assert(all_fields_listed<VehicleControls>);
 
@@ -20,6 +20,7 @@ struct VehicleKind : DrivenBodyKind {
   using Tunings = std::tuple<VehicleTuning>;
   static constexpr std::string_view name = "vehicle";
   static void listen(Controls&) {}
+  static Vec3 wish(const Controls& c, const ActorFacts& f) { return wish_of(f, c.drive.throttle, c.drive.steer); }
   static void leave(Controller& it, Host& host, bool with_body) { leave_awake(it, host, with_body); }
   static void step(Vehicle& vehicle, Controls& c, Surroundings& around, double dt) {
     vehicle.step(c.drive, around, dt);

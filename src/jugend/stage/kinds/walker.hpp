@@ -14,7 +14,7 @@ struct WalkerControls {
 
   static constexpr auto fields() {
     using C = WalkerControls;
-    return std::tuple(Field{"intent", &C::intent}, Field{"jump", &C::jump}, Field{"dash", &C::dash},
+    return field_list(Field{"intent", &C::intent}, Field{"jump", &C::jump}, Field{"dash", &C::dash},
                       Field{"launch", &C::launch}, Field{"crouch", &C::crouch});
   }
 };
@@ -29,6 +29,7 @@ struct AnyWalkerKind {
     c.intent.jump = c.jump.take(), c.intent.dash = c.dash.take();
     c.intent.launch = c.launch.take(), c.intent.crouch = c.crouch.take();
   }
+  static Vec3 wish(const Controls& c, const ActorFacts&) { return c.intent.move; }
   static void step(auto& walker, const Controls& c, Surroundings& around, double dt) {
     walker.step(c.intent, around, dt);
   }

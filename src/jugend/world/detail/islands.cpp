@@ -32,7 +32,8 @@ void each_link(const State& state, std::span<const std::uint32_t> pairs, Link&& 
 void Islands::find(const State& state, std::span<const std::uint32_t> pairs) {
   const std::size_t slots = state.bodies.size();
   sets_.start(slots, state.awake);
-  size_.resize(slots), links_.resize(slots), odd_.resize(slots), batch_of_.resize(slots);
+  resize_in_room(size_, slots), resize_in_room(links_, slots), resize_in_room(odd_, slots),
+      resize_in_room(batch_of_, slots);
   for (const std::uint32_t i : state.awake)
     size_[i] = links_[i] = 0, odd_[i] = state.bodies[i].locks != 0 || state.bodies[i].needle();
   each_link(state, pairs, [&](bool joint, std::uint32_t place, std::uint32_t body, std::uint32_t other) {
@@ -79,8 +80,8 @@ void Islands::lay_out(const State& state, std::span<const std::uint32_t> pairs) 
     sum.bodies += count.bodies, sum.pairs += count.pairs, sum.joints += count.joints;
     count = first;
   }
-  bodies_.resize(sum.bodies), pairs_.resize(sum.pairs), joints_.resize(sum.joints);
-  std::vector<Counts>& next = counts_;
+  resize_in_room(bodies_, sum.bodies), resize_in_room(pairs_, sum.pairs), resize_in_room(joints_, sum.joints);
+  Array<Counts>& next = counts_;
   for (const std::uint32_t i : state.awake) bodies_[next[batch_of_[i]].bodies++] = i;
   each_link(state, pairs, [&](bool joint, std::uint32_t place, std::uint32_t body, std::uint32_t) {
     Counts& at = next[batch_of_[body]];
@@ -90,7 +91,7 @@ void Islands::lay_out(const State& state, std::span<const std::uint32_t> pairs) 
   Counts first;
   for (std::size_t k = 0; k < batches_.size(); ++k) {
     const Counts& end = next[k];
-    const auto part = [](const std::vector<std::uint32_t>& all, std::uint32_t from, std::uint32_t to) {
+    const auto part = [](const Array<std::uint32_t>& all, std::uint32_t from, std::uint32_t to) {
       return std::span(all).subspan(from, to - from);
     };
     batches_[k].bodies = part(bodies_, first.bodies, end.bodies);
@@ -112,13 +113,28 @@ void Islands::give_back(Solver& solver) {
   idle_.push_back(&solver);
 }
 
-/// One a thread, each with memory for the largest batch: which of them gets it is chance.
-void Islands::make_solvers(const State& state, int threads) {
+/// One a thread.
+void Islands::make_solvers(int threads) {
+  const MemoryScope scope(bodies_.get_allocator().memory);
   while (solvers_.size() < static_cast<std::size_t>(threads)) {
     solvers_.push_back(std::make_unique<Solver>());
     idle_.push_back(solvers_.back().get());
   }
-  std::size_t bodies = 0, contacts = 0, joints = 0;
+}
+
+void Islands::reserve(std::size_t bodies, std::size_t pairs, std::size_t joints, int threads) {
+  sets_.reserve(bodies);
+  for (Array<std::uint32_t>* of_each : {&size_, &links_, &batch_of_, &bodies_}) make_room(*of_each, bodies);
+  make_room(odd_, bodies), make_room(pairs_, pairs), make_room(joints_, joints);
+  make_room(counts_, bodies), make_room(batches_, bodies);
+  room_ = {bodies, pairs, joints};
+  make_solvers(threads);
+  for (const auto& solver : solvers_) solver->reserve(bodies + pairs + joints, pairs, joints);
+}
+
+/// Each has memory for the largest batch: which of them gets it is chance.
+void Islands::make_room_for_batches(const State& state) {
+  std::size_t bodies = room_.bodies + room_.contacts + room_.joints, contacts = room_.contacts, joints = room_.joints;
   points_ = 0;
   for (const Batch& batch : batches_) {
     std::size_t rows = 0;
@@ -135,7 +151,8 @@ void Islands::run(State& state, const Workers& workers, const Solver::Settings& 
   find(state, pairs);
   make_batches(state);
   lay_out(state, pairs);
-  make_solvers(state, workers.threads());
+  make_solvers(workers.threads());
+  make_room_for_batches(state);
   const auto solve = [&](const Batch& batch, const Workers& with) {
     Solver& solver = take_solver();
     solver.run(state, with, settings, batch);

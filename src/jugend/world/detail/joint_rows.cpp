@@ -7,7 +7,7 @@
 namespace jugend::world_state {
 namespace {
 
-JointFrame frame_of(const State& state, const Joint& joint, const std::vector<SolverPose>& poses, const JointRow& row) {
+JointFrame frame_of(const State& state, const Joint& joint, const Array<SolverPose>& poses, const JointRow& row) {
   const auto pose = [&](std::uint32_t solver, std::uint32_t body) {
     if (solver != 0) return Pose{poses[solver].centre, poses[solver].orientation};
     if (body == none) return Pose{};

@@ -3,7 +3,7 @@
 
 #include <algorithm>
 #include <cstdint>
-#include <vector>
+#include <jugend/base/array.hpp>
 
 namespace jugend::world_state {
 
@@ -21,7 +21,7 @@ class PairIndex {
     }
   }
   void set(std::uint32_t a, std::uint32_t b, std::uint32_t place) {
-    if (2 * (used_ + 1) > slots_.size()) grow();
+    if (2 * (used_ + 1) > slots_.size()) grow(2 * slots_.size());
     for (std::size_t i = start(key(a, b));; i = (i + 1) & (slots_.size() - 1)) {
       if (slots_[i].key == empty) slots_[i].key = key(a, b), ++used_;
       if (slots_[i].key == key(a, b)) {
@@ -29,6 +29,10 @@ class PairIndex {
         return;
       }
     }
+  }
+  /// Memory for so many pairs.
+  void reserve(std::size_t pairs) {
+    if (const std::size_t slots = std::bit_ceil(2 * pairs); slots > slots_.size()) grow(slots);
   }
   void clear() { slots_.clear(), used_ = 0; }
   void erase(std::uint32_t a, std::uint32_t b) {
@@ -62,8 +66,8 @@ class PairIndex {
     k = (k ^ (k >> 31)) * 0x7fb5d329728ea185ull;
     return (k ^ (k >> 29)) & (slots_.size() - 1);
   }
-  void grow() {
-    std::vector<Slot> old(std::max<std::size_t>(64, slots_.size() * 2));
+  void grow(std::size_t slots) {
+    Array<Slot> old(std::max<std::size_t>(64, slots), Slot{}, slots_.get_allocator());
     old.swap(slots_);
     used_ = 0;
     for (const Slot& s : old) {
@@ -72,7 +76,7 @@ class PairIndex {
             static_cast<std::uint32_t>(s.place));
     }
   }
-  std::vector<Slot> slots_;
+  Array<Slot> slots_;
   std::uint64_t used_ = 0;
 };
 

@@ -153,10 +153,6 @@ void Solver::load_rows(State& state, const Workers& workers) {
 }
 
 void Solver::reserve(std::size_t bodies, std::size_t contacts, std::size_t joints) {
-  constexpr std::size_t few = 64;  // from the start, as of the world: what a small scene comes to need
-  const auto make_room = [](auto& list, std::size_t count) {
-    if (list.capacity() < count) list.reserve(std::max({few, count, 2 * list.capacity()}));
-  };
   make_room(bodies_, bodies + 1), make_room(poses_, bodies + 1), make_room(rails_, bodies);
   make_room(free_, bodies + 1), make_room(pushed_, bodies + 1), make_room(given_before_, contacts);
   make_room(hit_in_, bodies + 1), make_room(taken_, bodies + 1);

@@ -8,7 +8,7 @@
 #pragma once
 
 #include <atomic>
-#include <jugend/base/big_array.hpp>
+#include <jugend/base/array.hpp>
 #include <jugend/base/workers.hpp>
 #include <jugend/shape/shape.hpp>
 #include <jugend/world/detail/state.hpp>
@@ -244,30 +244,30 @@ class Solver {
   double h_ = 0;                                      // s, a sub-step
   double kick_ = 1;                                   // the last kick, as a share of a sub-step
   double bias_rate_ = 0, mass_share_ = 1, give_ = 0;  // of soft constraints
-  std::vector<std::uint32_t> rails_;                  // kinematic bodies that it touches, in rising order: the first
-  BigArray<SolverBody> bodies_;
-  std::vector<SolverPose> poses_;
+  Array<std::uint32_t> rails_;                        // kinematic bodies that it touches, in rising order: the first
+  Array<SolverBody> bodies_;
+  Array<SolverPose> poses_;
   struct Motion {
     Vec3 velocity, spin;
   };
-  std::vector<Motion> free_, pushed_;  // of wedged islands: without this sub-step's impulses, and with them
-  std::vector<Vec3> given_before_;     // N s of each of its contacts in this step, before this sub-step
-  std::optional<Vec3> ground_;         // m/s of what a wedged island lies on
+  Array<Motion> free_, pushed_;  // of wedged islands: without this sub-step's impulses, and with them
+  Array<Vec3> given_before_;     // N s of each of its contacts in this step, before this sub-step
+  std::optional<Vec3> ground_;   // m/s of what a wedged island lies on
   bool wedged_ = false;
-  std::vector<ContactRow> contacts_;
-  std::vector<PointRow> points_;
-  std::vector<JointRow> joints_;
-  std::vector<Colour> colours_;
+  Array<ContactRow> contacts_;
+  Array<PointRow> points_;
+  Array<JointRow> joints_;
+  Array<Colour> colours_;
   std::size_t used_colours_ = 0;
   std::atomic<bool> asked_{false};    // is any contact not sure in this sub-step?
   std::atomic<bool> elastic_{false};  // does any rebound at all?
   std::atomic<bool> hit_{false};      // did any in this pass?
-  std::vector<int> hit_in_;           // by body: the pass in which it last rebounded
-  std::vector<std::uint64_t> taken_;  // colours by body
+  Array<int> hit_in_;                 // by body: the pass in which it last rebounded
+  Array<std::uint64_t> taken_;        // colours by body
   struct Pending {
     std::uint32_t a, b, place, colour, pair;
   };
-  std::vector<Pending> pending_contacts_, pending_joints_;
+  Array<Pending> pending_contacts_, pending_joints_;
 };
 
 }  // namespace jugend::world_state

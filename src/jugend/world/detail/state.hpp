@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <array>
+#include <jugend/base/array.hpp>
 #include <jugend/base/fields.hpp>
 #include <jugend/base/sym3.hpp>
 #include <jugend/shape/dynamic_tree.hpp>
@@ -11,7 +12,6 @@
 #include <jugend/world/joint.hpp>
 #include <span>
 #include <type_traits>
-#include <vector>
 
 namespace jugend::world_state {
 
@@ -46,7 +46,7 @@ struct Body {
        can_sleep = true, buoyant = true,
        held = false;  // a dynamic body that stands as a kinematic one meanwhile
   static constexpr auto fields() {
-    return std::tuple(
+    return field_list(
         Field{"pose", &Body::pose}, Field{"before", &Body::before}, Field{"centre", &Body::centre},
         Field{"velocity", &Body::velocity}, Field{"spin", &Body::spin}, Field{"local_centre", &Body::local_centre},
         Field{"moments", &Body::moments}, Field{"principal", &Body::principal}, Field{"mass", &Body::mass},
@@ -120,7 +120,7 @@ struct ContactPoint {
   std::uint32_t feature = 0;
   std::uint32_t part = 0;
   static constexpr auto fields() {
-    return std::tuple(Field{"point", &ContactPoint::point}, Field{"lever_a", &ContactPoint::lever_a},
+    return field_list(Field{"point", &ContactPoint::point}, Field{"lever_a", &ContactPoint::lever_a},
                       Field{"lever_b", &ContactPoint::lever_b}, Field{"local", &ContactPoint::local},
                       Field{"separation", &ContactPoint::separation}, Field{"force", &ContactPoint::force},
                       Field{"friction", &ContactPoint::friction}, Field{"warm_force", &ContactPoint::warm_force},
@@ -136,7 +136,7 @@ struct Contact {
   bool ahead = false;  // found where the bodies will touch, not where they are
   std::array<ContactPoint, 4> points;
   static constexpr auto fields() {
-    return std::tuple(Field{"normal", &Contact::normal}, Field{"count", &Contact::count},
+    return field_list(Field{"normal", &Contact::normal}, Field{"count", &Contact::count},
                       Field{"ahead", &Contact::ahead}, Field{"points", &Contact::points});
   }
   std::span<const ContactPoint> places() const { return {points.data(), count}; }
@@ -168,7 +168,7 @@ struct Pair {
   double impulse = 0;          // N s along the normals in this tick
   Vec3 told, told_at;          // N on a in the tick's earlier steps, summed, and the middle of where it acted last
   static constexpr auto fields() {
-    return std::tuple(Field{"a", &Pair::a}, Field{"b", &Pair::b}, Field{"first", &Pair::first},
+    return field_list(Field{"a", &Pair::a}, Field{"b", &Pair::b}, Field{"first", &Pair::first},
                       Field{"capacity", &Pair::capacity}, Field{"count", &Pair::count},
                       Field{"ignored", &Pair::ignored}, Field{"touching", &Pair::touching}, Field{"deep", &Pair::deep},
                       Field{"was_touching", &Pair::was_touching}, Field{"sensor", &Pair::sensor},
@@ -205,7 +205,7 @@ struct Joint {
   Vec3 warm_force, warm_torque;
   double warm_limit = 0, warm_motor = 0, warm_spring = 0, warm_cone = 0;
   static constexpr auto fields() {
-    return std::tuple(Field{"kind", &Joint::kind}, Field{"alive", &Joint::alive}, Field{"collide", &Joint::collide},
+    return field_list(Field{"kind", &Joint::kind}, Field{"alive", &Joint::alive}, Field{"collide", &Joint::collide},
                       Field{"generation", &Joint::generation}, Field{"a", &Joint::a}, Field{"b", &Joint::b},
                       Field{"anchor_a", &Joint::anchor_a}, Field{"anchor_b", &Joint::anchor_b},
                       Field{"frame_a", &Joint::frame_a}, Field{"frame_b", &Joint::frame_b},
@@ -229,7 +229,7 @@ static_assert(all_fields_listed<Joint>);
 struct Group {
   std::uint32_t id = 0;
   GroupRule rule;
-  static constexpr auto fields() { return std::tuple(Field{"id", &Group::id}, Field{"rule", &Group::rule}); }
+  static constexpr auto fields() { return field_list(Field{"id", &Group::id}, Field{"rule", &Group::rule}); }
 };
 static_assert(all_fields_listed<Group>);
 
@@ -238,18 +238,18 @@ static_assert(std::is_trivially_copyable_v<Body> && std::is_trivially_copyable_v
               std::is_trivially_copyable_v<ContactEvent> && std::is_trivially_copyable_v<Group>);
 
 struct State {
-  std::vector<Body> bodies;
-  std::vector<std::uint32_t> free_bodies;
-  std::vector<std::uint32_t> awake;      // dynamic bodies that do not sleep, in rising order
-  std::vector<std::uint32_t> kinematic;  // in rising order
+  Array<Body> bodies;
+  Array<std::uint32_t> free_bodies;
+  Array<std::uint32_t> awake;      // dynamic bodies that do not sleep, in rising order
+  Array<std::uint32_t> kinematic;  // in rising order
   DynamicTree tree;
-  std::vector<Pair> pairs;
+  Array<Pair> pairs;
   PairIndex pair_index;
-  std::vector<Contact> contacts;
-  std::vector<std::uint32_t> free_single, free_block;  // places of 1 and of most_contacts in `contacts`
-  std::vector<Joint> joints;
-  std::vector<std::uint32_t> free_joints;
-  std::vector<Group> groups;
+  Array<Contact> contacts;
+  Array<std::uint32_t> free_single, free_block;  // places of 1 and of most_contacts in `contacts`
+  Array<Joint> joints;
+  Array<std::uint32_t> free_joints;
+  Array<Group> groups;
   std::uint64_t steps = 0;
   std::uint64_t alive = 0;
 

@@ -1,7 +1,7 @@
 // What a tick reads of wheels, four side by side, the two of an axle beside each other. Inner to the vehicle.
 #pragma once
 
-#include <jugend/base/big_array.hpp>
+#include <jugend/base/array.hpp>
 #include <jugend/base/four_lanes.hpp>
 #include <vector>
 
@@ -27,7 +27,7 @@ struct WheelConstants {
 
 /// Those of one vehicle.
 struct WheelTable {
-  BigArray<WheelConstants> wheels;
+  Array<WheelConstants> wheels;
 };
 
 }  // namespace jugend
