@@ -220,19 +220,30 @@ std::size_t reduce(Gathered& all, Contact* out, std::size_t capacity) {
 }
 
 /// Which of the contacts a one-way body gives; see BodyPlan::one_way.
-void filter_one_way(const Body& a, const Body& b, Pair& pair, double tolerance, Gathered& all) {
-  double deepest = infinity;
-  for (std::size_t i = 0; i < all.count; ++i)
-    deepest = std::min(deepest, least_separation(all.list[i].manifold.points));
-  if (pair.passing && deepest > 0) pair.passing = false;
-  if (!pair.was_touching && deepest < -tolerance) pair.passing = true;
-  for (std::size_t i = 0; i < all.count; ++i) {
-    const Vec3& n = all.list[i].manifold.normal;
+void filter_one_way(const Body& a, const Body& b, Pair& pair, const NarrowSettings& settings, Gathered& all) {
+  const auto behind = [&](const Vec3& n) {  // n: outward of b
     const auto from_behind = [](const Body& body, const Vec3& outward) {
       return body.has_one_way && dot(rotate(body.pose.orientation, body.one_way), outward) < 0.5;
     };
-    all.list[i].dropped |= pair.passing || from_behind(b, n) || from_behind(a, -n);
+    return from_behind(b, n) || from_behind(a, -n);
+  };
+  // What lies no deeper than it has come in the step before was outside then: it fell on to it as that step ended.
+  const auto just_came = [&](const Manifold& m) {
+    const Vec3 at = m.points[0].point;
+    const double approach =
+        -dot(m.normal, a.velocity + cross(a.spin, at - a.centre) - b.velocity - cross(b.spin, at - b.centre));
+    return !behind(m.normal) && -least_separation(m.points) <= approach * settings.dt + settings.fall;
+  };
+  double deepest = infinity;
+  bool from_front = false;
+  for (std::size_t i = 0; i < all.count; ++i) {
+    const double separation = least_separation(all.list[i].manifold.points);
+    if (separation < deepest) deepest = separation, from_front = just_came(all.list[i].manifold);
   }
+  if (pair.passing && deepest > 0) pair.passing = false;
+  if (!pair.was_touching && deepest < -settings.tolerance && !from_front) pair.passing = true;
+  for (std::size_t i = 0; i < all.count; ++i)
+    all.list[i].dropped |= pair.passing || behind(all.list[i].manifold.normal);
 }
 
 /// What touches a part of a shape and moves fast is met where it will be when it touches another, and the way until
@@ -289,7 +300,7 @@ void find_contacts(State& state, const std::vector<Shape>& shapes, Pair& pair, c
   const double later = fast && !all.full() ? gather_ahead(a, shape_a, b, shape_b, settings, seam, all) : 0;
   if (pair.watched && (a.asleep || b.asleep))  // it has to wake before it is struck
     pair.touching = time_of_touch(a, shape_a, b, shape_b, all, settings.dt, settings.tolerance) >= 0;
-  if (pair.one_way) filter_one_way(a, b, pair, settings.tolerance, all);
+  if (pair.one_way) filter_one_way(a, b, pair, settings, all);
 
   Contact* places = &state.contacts[pair.first];
   std::array<Contact, State::most_contacts> fresh;
