@@ -128,7 +128,8 @@ void WalkerBrain::Tick::face_gravity() {
   if (strength > 0) {
     const Vec3 up = g / -strength;
     const bool turned_over = dot(up, state.up) < 0.9 || !state.on_ground;
-    if (turned_over && !state.placed && state.ledge.hold == Hold::free)
+    const bool just_put = state.placed && !state.settled;  // its feet are where they were put, whatever was up before
+    if (turned_over && !just_put && state.ledge.hold == Hold::free)
       state.position += (state.up - up) * (0.5 * height());
     state.up = up;
   }
