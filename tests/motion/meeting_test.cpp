@@ -6,6 +6,7 @@
 #include <jugend/stage/kinds.hpp>
 
 #include "../support/random.hpp"
+#include "../support/watched.hpp"
 
 namespace jugend::testing {
 namespace {
@@ -111,6 +112,28 @@ TEST(Meeting, WhoMeetsHeadOnAtOneSpeedAndMassStandsStillInTheMiddle) {
       EXPECT_NEAR(quay.state(a).position.x + quay.state(b).position.x, 0, 1e-3) << hz << ' ' << phase;
       EXPECT_NEAR(quay.gap(a, b), 0, 5e-3) << hz << ' ' << phase;
     }
+  }
+}
+
+/// Springs on springs, each of which answers what the other does: at 30 Hz one in five was once shaken off.
+TEST(Meeting, LegsOnLegsComeToRestAtEveryRate) {
+  for (const double hz : any_rate) {
+    Random random(42);
+    const int scenes = unless_watched(60, 8);
+    int off = 0;
+    for (int i = 0; i < scenes; ++i) {
+      Quay quay;
+      WalkerTuning lower = draw_tuning(random), upper = draw_tuning(random);
+      upper.body.mass = lower.body.mass * random.uniform(0.2, 1);
+      const double aside = random.uniform(-0.05, 0.05);
+      const double high = random.uniform(0.1, 2);
+      const auto b = quay.add(true, lower, {0, 0, 0});
+      const auto a = quay.add(true, upper, {aside, lower.body.height + high, 0});
+      quay.run(4, hz);
+      const double over = quay.state(a).position.y - quay.state(b).position.y - lower.body.height;
+      off += !quay.state(a).on_ground || std::abs(over) > 0.05;
+    }
+    EXPECT_LE(off, 1 + scenes / 30) << hz << " Hz";
   }
 }
 

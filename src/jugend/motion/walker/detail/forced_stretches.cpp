@@ -105,7 +105,12 @@ RunRamp ForcedWalker::Body::next_forced_ramp(const Vec3& level, const Vec3& targ
 double ForcedWalker::Body::ground_stretch(double time) {
   const Vec3& up = state.up;
   const Vec3 with = in_plane(state.ground.velocity, up);
-  const double ground_rise = dot(state.ground.velocity, up);
+  // Legs on legs: what bears it brakes its own rise as these legs would, and what pushes one up pushes the other down
+  // by as much. Who reckoned with neither would answer twice, and at 30 Hz ever more.
+  const bool on_legs = (surroundings.facts(state.ground.body).layers & walker_layer::forced) != 0;
+  const double share = on_legs ? state.ground.mass / (state.ground.mass + body.mass) : 1;
+  const double braked = on_legs ? same_bits::exp(-2 * pi * legs.frequency * dt) : 1;
+  const double ground_rise = dot(state.ground.velocity, up) * braked;
   const Vec3 began = in_plane(state.velocity, up) - with, target = in_plane(wish(), up);
   Vec3 level = began;
   const double grip = std::clamp(state.ground.surface.grip, 0.0, 1.0) * stagger.control(now);
@@ -121,9 +126,10 @@ double ForcedWalker::Body::ground_stretch(double time) {
       state.ground.mass > 0 ? -std::numeric_limits<double>::infinity() : touch_margin() - feet_to_trunk();
   const LegMotion end =
       legs_after({state.ground.distance, rising - ground_rise}, legs.frequency, {least, most, folded}, took);
-  const double rise = end.stretch - state.ground.distance + ground_rise * took;
+  const double away = rising - ground_rise;
+  const double rise = rising * took + share * (end.stretch - state.ground.distance - away * took);
   state.position += (level + with - frame) * took + ramp.acceleration * (0.5 * took * took) + up * rise;
-  state.velocity = with + ramp.end_velocity + up * (end.rate + ground_rise);
+  state.velocity = with + ramp.end_velocity + up * (rising + share * (end.rate - away));
   state.ground.distance = end.stretch;
   borne += (dot(state.velocity, up) - rising + strength * took) * body.mass;
   ridden += took;
