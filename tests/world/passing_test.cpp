@@ -132,9 +132,15 @@ TEST(Passing, WhatDoesNotTouchChangesNothing) {
     const bool round = std::holds_alternative<Sphere>(mover);
     const Vec3 spin = round ? random.direction() * random.uniform(0, 20) : Vec3{};
     const auto nearest = [&](double aside) {
-      double least = 5;
-      for (double along = -2; along < 2; along += 0.02)
-        least = std::min(least, distance(mover, {way * along + side * aside, turn}, obstacle, {{}, other_turn}));
+      double least = 5, nearest_at = 0;
+      const auto look = [&](double along) {
+        const double d = distance(mover, {way * along + side * aside, turn}, obstacle, {{}, other_turn});
+        if (d < least) least = d, nearest_at = along;
+      };
+      for (double along = -2; along < 2; along += 0.02) look(along);
+      // Past a corner the least lies between two of these, nearer by up to half of their distance.
+      for (double step = 0.01; step > 1e-5; step *= 0.5)
+        for (const double from : {nearest_at - step, nearest_at + step}) look(from);
       return least;
     };
     double low = 0, high = 3;
