@@ -16,7 +16,7 @@ struct Asked {
   Cast cast;
 };
 
-const std::uint32_t most_scenes = testing::unless_watched(400u, 32u);
+const std::uint32_t most_scenes = testing::unless_watched(400u, 10u);
 // Few scenes say little of a share: then so many standard deviations are luck.
 const double chance = testing::unless_watched(0.0, 3.0);
 
