@@ -193,8 +193,9 @@ TEST(RandomTrials, RunOrAreRefusedForTwoKeysThatDoNotFit) {
       continue;
     }
     ASSERT_EQ(answer.code, 0) << told();
+    // A jump that takes 30 ms to its apex falls as hard: kilometres a second are asked for then.
     for (const char* table : {"run/trace.csv", "run/bodies.csv"})
-      EXPECT_LT(most_speed(slurp(folder / table)), 1000) << told() << table;
+      EXPECT_LT(most_speed(slurp(folder / table)), 1e4) << told() << table;
   }
   EXPECT_LT(refused, 1 + count / 4);
 }
