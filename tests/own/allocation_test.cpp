@@ -151,31 +151,47 @@ TEST(Allocation, NoneOnWheelsTracksAndRotorsAndAfloat) {
   expect_none(drive, 20000);
 }
 
-/// From the first tick on, whatever comes to touch whatever, on any number of threads.
+/// From the first tick on: whatever touches whatever, comes, goes, breaks or is brought back, at any rate, on any
+/// number of threads, told before or after.
 TEST(Allocation, NoneInAWorldWithRoom) {
-  for (const int threads : {1, 3}) {
-    Random random(static_cast<std::uint32_t>(threads));
+  const Shape tee = std::make_shared<Compound>(
+      std::vector<Compound::Part>{{Box{{0.4, 0.1, 0.1}}, {}}, {Box{{0.1, 0.1, 0.4}}, {{0, 0.2, 0}, {}}}});
+  const Shape shapes[] = {Box{{0.3, 0.2, 0.4}}, Sphere{0.25}, Capsule{0.2, 0.2}, tee};
+  for (std::uint32_t scene = 0; scene < 6; ++scene) {
+    Random random(scene);
     World world;
-    world.set_threads(threads);
-    world.reserve({.bodies = 500, .pairs = 4000, .joints = 20});
-    world.add({.shape = Box{{20, 1, 20}}, .pose = {{0, -1, 0}, {}}});
-    world.add_pool({.half_extents = {4, 1, 4}, .pose = {{9, 1, 0}, {}}});
-    const int ticks = scenes_of(360);
-    long in_ticks = 0;
+    const int threads = 1 + static_cast<int>(random.below(3));
+    if (scene % 2 == 0) world.set_threads(threads);
+    world.reserve({.bodies = 200, .pairs = 8000, .joints = 20});
+    if (scene % 2 == 1) world.set_threads(threads);
+    const bool rough = scene % 3 == 0;
+    if (rough)
+      world.add({.shape = std::make_shared<Mesh>(bumpy_mesh(20, 1.0, 0.2)), .pose = {{-10, 0, -10}, {}}});
+    else
+      world.add({.shape = Box{{20, 1, 20}}, .pose = {{0, -1, 0}, {}}});
+    world.add_pool({.half_extents = {4, 1, 1}, .pose = {{4, 1, 0}, {}}});
+    world.add({.shape = Box{{2, 2, 2}}, .pose = {{-4, 1, 0}, {}}, .sensor = true});
     std::vector<BodyId> bodies;
-    for (int tick = 0; tick < ticks; ++tick) {
-      if (tick < 240) {
-        const double x = random.uniform(-9, 9);
-        const Pose pose{{x, 4, random.uniform(-3, 3)}, random.pose(1).orientation};
-        bodies.push_back(world.add({.shape = Box{{0.3, 0.2, 0.4}}, .pose = pose, .kind = BodyKind::dynamic}));
-        if (tick % 40 == 39)
-          world.add(JointPlan{.kind = JointKind::ball, .a = bodies.back(), .at = pose.position + Vec3{0, 1, 0}});
+    Snapshot before_they_meet;
+    long in_ticks = 0;
+    for (int tick = 0; tick < scenes_of(180); ++tick) {
+      if (tick < 110) {
+        const double x = random.uniform(-6, 6);
+        const Pose pose{{x, 4, random.uniform(-2, 2)}, random.pose(1).orientation};
+        bodies.push_back(
+            world.add({.shape = shapes[random.below(4)], .pose = pose, .kind = BodyKind::dynamic, .reports = true}));
+        if (tick % 11 == 5)
+          world.add(JointPlan{.kind = JointKind::ball, .a = bodies.back(), .at = pose.position, .break_force = 300});
+        if (tick % 7 == 3) world.remove(bodies[random.below(static_cast<std::uint32_t>(bodies.size()))]);
       }
+      if (tick == 60) world.save(before_they_meet);
+      if (tick == 120) world.restore(before_they_meet);
+      const double dt = random.uniform(0.004, 0.04);
       const long before = allocations;
-      world.step(1.0 / 60);
+      world.step(dt);
       in_ticks += allocations - before;
     }
-    EXPECT_EQ(in_ticks, 0) << threads;
+    EXPECT_EQ(in_ticks, 0) << scene << ": " << threads << " threads";
   }
 }
 

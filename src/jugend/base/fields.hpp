@@ -28,8 +28,8 @@ struct Field {
 template <class Owner, class Member>
 Field(const char*, Member Owner::*) -> Field<Owner, Member>;  // older clang deduces none for an aggregate
 
-/// Hands all fields to whoever asks: list([](const auto&... field) { ... }). A tuple would cost each file that reads
-/// these headers half a second.
+/// Hands all fields to whoever asks: list([](const auto&... field) { ... }). A tuple of them is
+/// dear to compile, in each file that reads these headers.
 template <class... Fields>
 constexpr auto field_list(Fields... fields) {
   return [=](auto&& visit) { return visit(fields...); };

@@ -19,9 +19,15 @@ std::size_t World::awake() const { return parts_->state.awake.size(); }
 const GravityField& World::gravity_field() const { return parts_->field; }
 std::span<const Pool> World::pools() const { return parts_->pools; }
 void World::refilter() { parts_->filters_changed = true; }
-void World::set_threads(int threads) { parts_->workers.set_threads(threads); }
+void World::set_threads(int threads) {
+  parts_->workers.set_threads(threads);
+  parts_->islands.make_solvers(parts_->workers.threads());
+}
 
-void World::set_jobs(const JobSystem& jobs) { parts_->workers.set_jobs(jobs); }
+void World::set_jobs(const JobSystem& jobs) {
+  parts_->workers.set_jobs(jobs);
+  parts_->islands.make_solvers(parts_->workers.threads());
+}
 
 const Workers& World::workers() const { return parts_->workers; }
 std::span<const ContactEvent> World::events() const { return parts_->events; }

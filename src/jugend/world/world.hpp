@@ -76,7 +76,9 @@ struct PairRuleOf final : PairRule {
 /// How many a world has memory for: see World::reserve().
 struct WorldRoom {
   std::size_t bodies = 64;
-  std::size_t pairs = 64;  ///< of bodies that touch or are near one another, at a time
+  /// Of bodies that touch or are near one another, at a time; one with a mesh, tiles or another shape of many parts
+  /// counts as eight.
+  std::size_t pairs = 64;
   std::size_t joints = 16;
 };
 

@@ -113,13 +113,13 @@ void Islands::give_back(Solver& solver) {
   idle_.push_back(&solver);
 }
 
-/// One a thread.
 void Islands::make_solvers(int threads) {
   const MemoryScope scope(bodies_.get_allocator().memory);
   while (solvers_.size() < static_cast<std::size_t>(threads)) {
     solvers_.push_back(std::make_unique<Solver>());
     idle_.push_back(solvers_.back().get());
   }
+  for (const auto& solver : solvers_) solver->reserve(room_.bodies, room_.contacts, room_.joints);
 }
 
 void Islands::reserve(std::size_t bodies, std::size_t pairs, std::size_t joints, int threads) {
@@ -127,14 +127,13 @@ void Islands::reserve(std::size_t bodies, std::size_t pairs, std::size_t joints,
   for (Array<std::uint32_t>* of_each : {&size_, &links_, &batch_of_, &bodies_}) make_room(*of_each, bodies);
   make_room(odd_, bodies), make_room(pairs_, pairs), make_room(joints_, joints);
   make_room(counts_, bodies), make_room(batches_, bodies);
-  room_ = {bodies, pairs, joints};
+  room_ = {bodies + pairs + joints, pairs, joints};  // each link may bring a rail
   make_solvers(threads);
-  for (const auto& solver : solvers_) solver->reserve(bodies + pairs + joints, pairs, joints);
 }
 
 /// Each has memory for the largest batch: which of them gets it is chance.
 void Islands::make_room_for_batches(const State& state) {
-  std::size_t bodies = room_.bodies + room_.contacts + room_.joints, contacts = room_.contacts, joints = room_.joints;
+  auto [bodies, contacts, joints] = room_;
   points_ = 0;
   for (const Batch& batch : batches_) {
     std::size_t rows = 0;
@@ -151,7 +150,7 @@ void Islands::run(State& state, const Workers& workers, const Solver::Settings& 
   find(state, pairs);
   make_batches(state);
   lay_out(state, pairs);
-  make_solvers(workers.threads());
+  if (solvers_.size() < static_cast<std::size_t>(workers.threads())) make_solvers(workers.threads());
   make_room_for_batches(state);
   const auto solve = [&](const Batch& batch, const Workers& with) {
     Solver& solver = take_solver();

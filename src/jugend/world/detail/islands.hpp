@@ -41,6 +41,8 @@ class Islands {
            std::span<const std::uint32_t> pairs);
   /// Memory for so many, and for as many in one island.
   void reserve(std::size_t bodies, std::size_t pairs, std::size_t joints, int threads);
+  /// One a thread, with that memory.
+  void make_solvers(int threads);
   /// Of contacts that were solved for in the last step, four places each.
   std::size_t point_count() const { return points_; }
 
@@ -48,7 +50,6 @@ class Islands {
   void find(const State& state, std::span<const std::uint32_t> pairs);
   void make_batches(const State& state);
   void lay_out(const State& state, std::span<const std::uint32_t> pairs);
-  void make_solvers(int threads);
   void make_room_for_batches(const State& state);
   Solver& take_solver();
   void give_back(Solver& solver);

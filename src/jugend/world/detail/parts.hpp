@@ -24,9 +24,9 @@ struct World::Parts {
   Array<ContactEvent> events;
   Array<JointEvent> broken;
   double scale = 1, tolerance = 1e-5;
-  std::uint64_t number = 0;  // tells worlds apart
-  bool asking = false;       // the pair rule
-  const Memory* memory = MemoryScope::now();
+  std::uint64_t number = 0;                   // tells worlds apart
+  bool asking = false;                        // the pair rule
+  const Memory* memory = MemoryScope::now();  // of all arrays
   Watch watch;
   bool lists_changed = false, filters_changed = false, active_changed = true;
 
@@ -37,16 +37,16 @@ struct World::Parts {
   };
   Array<Array<Found>> found_by_piece;
   void add_piece() {
-    const MemoryScope scope(found.get_allocator().memory);
+    const MemoryScope scope(memory);
     found_by_piece.emplace_back().reserve(8 * piece);
   }
   Array<Found> found;
   Array<Bounds> needed;
   Array<std::uint8_t> outgrown, stirring, hit;
-  std::vector<world_state::Water> water;  // of each body; empty where there are no pools
-  Array<int> neighbours;                  // of each body, that all but touch it
-  Array<double> struck;                   // m/s by which what it meets in this step may change each body's velocity
-  world_state::Sets resting;              // that touch or are joined
+  Array<world_state::Water> water;  // of each body; empty where there are no pools
+  Array<int> neighbours;            // of each body, that all but touch it
+  Array<double> struck;             // m/s by which what it meets in this step may change each body's velocity
+  world_state::Sets resting;        // that touch or are joined
   Array<std::uint32_t> active, moved, lost, next_pair, first_of_body, pairs_of_body, newcomers;
 };
 
