@@ -137,6 +137,38 @@ TEST(Meeting, LegsOnLegsComeToRestAtEveryRate) {
   }
 }
 
+/// Put down on a deck under way, each goes with it from the first tick, also who stands on another's head.
+TEST(Meeting, TowersOfForcedWalkersArePutDownOnMovingDecks) {
+  for (const double hz : any_rate) {
+    Random random(7);
+    for (int i = 0; i < unless_watched(30, 5); ++i) {
+      Stage stage;
+      const Vec3 ride{random.uniform(-4, 4), random.uniform(-3, 3), random.uniform(-2, 2)};
+      stage.world.add(
+          {.shape = Box{{6, 0.5, 6}}, .pose = {{0, -0.5, 0}, {}}, .kind = BodyKind::kinematic, .velocity = ride});
+      const int storeys = 2 + static_cast<int>(random.below(2));
+      double top = 0, mass = random.uniform(60, 120);
+      for (int k = 0; k < storeys; ++k) {
+        WalkerTuning tuning;
+        tuning.body.height = random.uniform(1.3, 2), tuning.body.mass = mass;
+        LegsTuning legs;
+        legs.frequency = random.uniform(2, 5);
+        add_forced(stage, "courier " + std::to_string(k), tuning, legs, {0, top, 0});
+        top += tuning.body.height + 0.02, mass *= random.uniform(0.4, 0.9);
+      }
+      for (int tick = 0; tick < 4 * hz; ++tick) stage.tick(1 / hz);
+      for (int k = 0; k < storeys; ++k) {
+        const ActorFacts f = stage.facts(stage.nth(static_cast<std::size_t>(k)));
+        const Vec3 seen = f.position - ride * stage.now();
+        const double above =
+            k > 0 ? f.position.y - stage.facts(stage.nth(static_cast<std::size_t>(k - 1))).position.y : 2;
+        EXPECT_TRUE(f.on_ground && std::hypot(seen.x, seen.z) < 0.3 && above > 1.2)
+            << hz << " Hz, scene " << i << ", " << k << " of " << storeys << ": slid " << std::hypot(seen.x, seen.z);
+      }
+    }
+  }
+}
+
 TEST(Meeting, WhoComesDownOnAnotherStandsOnThem) {
   Random random(42);
   for (int i = 0; i < 80; ++i) {

@@ -15,8 +15,9 @@ void ForcedWalker::settle(Surroundings& surroundings, double dt) {
   Body tick(*this, {}, surroundings, dt);
   if (!tick.read_body() || !state_.placed) return;
   tick.stand_where_placed();
-  if (state_.on_ground) state_.knock += state_.ground.velocity;  // it goes with what it stands on from the first tick
-  state_.placed = !state_.on_ground;                             // what bears it may still be put there
+  // It goes with what it stands on from now on, so that who is put on its head does too.
+  if (state_.on_ground) surroundings.push(tick.id, state_.ground.velocity * tick.body.mass, tick.body.centre);
+  state_.placed = !state_.on_ground;  // what bears it may still be put there
   tick.choose_mode();
 }
 

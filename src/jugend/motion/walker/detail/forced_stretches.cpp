@@ -105,12 +105,12 @@ RunRamp ForcedWalker::Body::next_forced_ramp(const Vec3& level, const Vec3& targ
 double ForcedWalker::Body::ground_stretch(double time) {
   const Vec3& up = state.up;
   const Vec3 with = in_plane(state.ground.velocity, up);
-  // Legs on legs: what bears it brakes its own rise as these legs would, and what pushes one up pushes the other down
-  // by as much. Who reckoned with neither would answer twice, and at 30 Hz ever more.
-  const bool on_legs = (surroundings.facts(state.ground.body).layers & walker_layer::forced) != 0;
+  // Legs on legs: what pushes one up pushes the other down by as much. Who does not reckon with it answers twice, and
+  // at 30 Hz ever more.
+  const bool on_legs =
+      state.ground.mass > 0 && (surroundings.facts(state.ground.body).layers & walker_layer::forced) != 0;
   const double share = on_legs ? state.ground.mass / (state.ground.mass + body.mass) : 1;
-  const double braked = on_legs ? same_bits::exp(-2 * pi * legs.frequency * dt) : 1;
-  const double ground_rise = dot(state.ground.velocity, up) * braked;
+  const double ground_rise = dot(state.ground.velocity, up);
   const Vec3 began = in_plane(state.velocity, up) - with, target = in_plane(wish(), up);
   Vec3 level = began;
   const double grip = std::clamp(state.ground.surface.grip, 0.0, 1.0) * stagger.control(now);
