@@ -54,12 +54,12 @@ class Host : public Surroundings {
   /// N s that such a body has been given since it was last asked: pushes, and forces over `dt` s. They are forgotten;
   /// with dt = 0 only pushes are asked for, and forces stay.
   virtual Vec3 take_given(BodyId, double) { return {}; }
-  /// The threads on which actors sense and decide.
   /// Who watches the ticks of its stage; nobody, if not said otherwise.
   virtual const Watch& watch() const {
     static const Watch nobody;
     return nobody;
   }
+  /// The threads on which actors sense and decide.
   virtual const Workers& workers() const {
     static const Workers alone;
     return alone;
