@@ -72,29 +72,6 @@ TEST_P(CarriedAtRate, ACartDrivesOnAFerryAsOnLand) {
   }
 }
 
-TEST_P(CarriedAtRate, AParkedCartStaysOnATurntable) {
-  Random random(22);
-  for (int scene = 0; scene < 8; ++scene) {
-    World world;
-    const double rate = random.uniform(-0.8, 0.8), radius = random.uniform(2, 6), yaw = random.uniform(-pi, pi);
-    const BodyId table = world.add({.shape = Cylinder{20, 1}, .pose = {{0, -1, 0}, {}}, .kind = BodyKind::kinematic});
-    world.set_motion(table, {}, {0, rate, 0});
-    const BodyId body = world.add({.shape = Box{{1.2, 0.25, 0.5}},
-                                   .pose = {{radius, 1, 0}, rotation({0, yaw, 0})},
-                                   .kind = BodyKind::dynamic,
-                                   .velocity = {0, 0, -rate * radius},
-                                   .spin = {0, rate, 0},
-                                   .mass = 420,
-                                   .can_sleep = false});
-    Vehicle cart({}, body, world);
-    world.place(body, {{radius, cart.ride_height(), 0}, rotation({0, yaw, 0})});
-    for (int i = 0; i < static_cast<int>(12 * hz); ++i) cart.step({}, world, 1 / hz), world.step(1 / hz);
-    const Vec3 local = to_local(world.pose(table), world.pose(body).position);
-    EXPECT_NEAR(std::hypot(local.x, local.z), radius, 0.01 * radius) << scene << ": " << rate << " rad/s";
-    EXPECT_NEAR(std::atan2(local.z, local.x) * radius, 0, 0.03) << scene;
-  }
-}
-
 /// Put where it rests it rests from the first tick, whatever its wheels are.
 TEST_P(CarriedAtRate, ACartStandsAtRestFromItsFirstTick) {
   Random random(25);
@@ -203,7 +180,7 @@ TEST_P(CarriedAtRate, ALedBodyStaysOnATurntable) {
     LedBody led({}, body);
     for (int i = 0; i < static_cast<int>(10 * hz); ++i) led.step({}, world, 1 / hz), world.step(1 / hz);
     const Vec3 local = to_local(world.pose(table), world.pose(body).position);
-    EXPECT_NEAR(std::hypot(local.x, local.z), radius, 0.01 * radius) << scene << ": " << rate << " rad/s";
+    EXPECT_NEAR(std::hypot(local.x, local.z), radius, 5e-4 * radius) << scene << ": " << rate << " rad/s";
   }
 }
 

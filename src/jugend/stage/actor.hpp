@@ -49,7 +49,7 @@ struct PastTick {
 /// Where an actor is put.
 struct Placement {
   Pose pose;            ///< its position as ActorFacts say it; a walker and a ball take their facing of it alone
-  Vec3 velocity, spin;  ///< m/s, rad/s; a walker has no spin
+  Vec3 velocity, spin;  ///< m/s, of a walker against the ground it stands on; rad/s, a walker has none
 };
 
 /// A controller as it was made or tuned, kept for snapshots.

@@ -86,7 +86,9 @@ LedBody::Footing LedBody::feel_ground(const BodyFacts& body, const Vec3& gravity
   footing.grip = std::max(0.0, under.surface.grip);
   footing.friction =
       combined(body.surface.friction, under.surface.friction, body.surface.friction_rule, under.surface.friction_rule);
-  footing.spin = under.spin, footing.turning = cross(under.spin, under.velocity_at(ground->point) - under.velocity);
+  // The mean over the tick, so that it ends with the velocity of the ground where it then is.
+  const Vec3 round = under.velocity_at(ground->point) - under.velocity;
+  footing.spin = under.spin, footing.turning = (rotate(rotation(under.spin * dt), round) - round) / dt;
   const Vec3 now = under.surface_velocity_at(ground->point);
   if (state_.moved) state_.planned += now - state_.ground;  // it goes along with what it stands on
   state_.ground = now;

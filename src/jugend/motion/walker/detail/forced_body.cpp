@@ -88,8 +88,21 @@ Vec3 ForcedWalker::Body::reached(const Vec3& from) const {
   return at;
 }
 
+/// A ground that turns takes it along on an arc, so that it ends with the velocity of the ground where it then is.
+void ForcedWalker::Body::go_round(const Vec3& start) {
+  const BodyFacts under = surroundings.facts(state.ground.body);
+  if (under.spin == Vec3{}) return;
+  const Quat turn = rotation(under.spin * ridden);
+  const Vec3 arm = state.ground.point - under.centre, round = cross(under.spin, arm);
+  const Vec3 gained = cross(under.spin, state.position - start - state.ground.velocity * ridden);  // by its own way
+  state.position += in_plane(rotate(turn, arm) - arm - round * ridden + gained * (0.5 * ridden), state.up);
+  state.velocity += in_plane(rotate(turn, round) - round + gained, state.up);
+  state.facing = normalised(in_plane(rotate(turn, state.facing), state.up), state.facing);
+}
+
 void ForcedWalker::Body::finish(const Vec3& start) {
   see_from({});
+  if (state.on_ground && ridden > 0) go_round(start);
   const Vec3 displacement = state.position - start;
   const bool moves_in_hold = state.ledge.hold == Hold::settling || state.ledge.hold == Hold::climbing;
   bring(displacement, moves_in_hold ? displacement / dt : state.velocity);

@@ -61,6 +61,7 @@ struct ForcedWalker::Body final : WalkerBrain::Tick {
   RunRamp next_forced_ramp(const Vec3& level, const Vec3& target, const RunRates& rates, double time) const;
   double time_of_landing(const FlightPlan& plan, const Ground& g) const;
   void bring(const Vec3& displacement, const Vec3& end);
+  void go_round(const Vec3& start);
   void stand_upright();
 };
 
