@@ -10,7 +10,8 @@ namespace jugend {
 
 namespace {
 
-constexpr double stride = 0.1;  // s: so long a hop counts as standing
+constexpr double stride = 0.1;     // s: so long a hop counts as standing
+constexpr double instant = 0.002;  // s, within which its law is taken as even: the same whatever a tick is
 
 }  // namespace
 
@@ -95,6 +96,38 @@ LedBody::Footing LedBody::feel_ground(const BodyFacts& body, const Vec3& gravity
   return footing;
 }
 
+/// Where its law takes it in a tick.
+LedBody::Course LedBody::led(const Course& from, const LedBodyIntent& intent, const Vec3& up, double carried_round,
+                             double control, double dt) const {
+  Course now = from;
+  const int instants = static_cast<int>(std::ceil(dt / instant));
+  const double h = dt / instants;
+  const double turn_step = tuning_.turn_acceleration * control * h;
+  const double slip_left = 1 - (1 - share_left(tuning_.slip_half_life, h)) * control;
+  const Vec3 heading = normalised(in_plane(intent.heading, up), {});
+  for (int i = 0; i < instants; ++i) {
+    // Turning: as fast as the gain asks, never faster than what can still be stopped in the angle that is left.
+    const double angle =
+        heading == Vec3{} ? 0 : same_bits::atan2(dot(cross(now.ahead, heading), up), dot(now.ahead, heading));
+    const double left = std::abs(angle - std::clamp(now.rate * h, -std::abs(angle), std::abs(angle)));
+    const double stoppable = std::sqrt(2 * tuning_.turn_acceleration * left);
+    const double most = std::min({tuning_.turn_gain * left, tuning_.turn_limit, stoppable, std::abs(angle) / h});
+    const double wanted = carried_round + std::copysign(most, angle);
+    const double rate = now.rate + std::clamp(wanted - now.rate, -turn_step, turn_step);
+    const double turn = 0.5 * (now.rate + rate) * h;
+
+    // The velocity goes round with the body by the share that is carried; the rest of it is slip then.
+    const Vec3 carried = rotate(rotation(up * (turn * tuning_.carry * control)), now.velocity);
+    const Vec3 ahead = rotate(rotation(up * turn), now.ahead), right = cross(ahead, up);
+    const double speed = dot(carried, ahead), slip = dot(carried, right);
+    const bool slower = std::abs(speed) < std::abs(intent.speed) && speed * intent.speed >= 0;
+    const double step = (slower ? tuning_.speed_up : tuning_.slow_down) * control * h;
+    const Vec3 velocity = ahead * (speed + std::clamp(intent.speed - speed, -step, step)) + right * (slip * slip_left);
+    now = {ahead, velocity, rate, now.way + (now.velocity + velocity) * (0.5 * h), now.turned + turn};
+  }
+  return now;
+}
+
 void LedBody::step(const LedBodyIntent& told, Surroundings& surroundings, double dt) {
   if (!(dt > 0)) return;
   const LedBodyIntent intent = made_finite(told);
@@ -115,30 +148,13 @@ void LedBody::step(const LedBodyIntent& told, Surroundings& surroundings, double
   state_.slip = dot(velocity, right);
   state_.impact = state_.moved ? std::max(0.0, std::abs(state_.expected) - std::abs(state_.speed)) : 0;
 
-  // Turning: as fast as the gain asks, never faster than what can still be stopped in the angle that is left.
   state_.turn_rate = dot(body.spin, up);
   const double carried_round = intent.heading == Vec3{} && !in_air ? dot(footing.spin, up) : 0;
-  const Vec3 heading = normalised(in_plane(intent.heading, up), ahead);
-  const double angle = same_bits::atan2(dot(cross(ahead, heading), up), dot(ahead, heading));
-  const double stoppable = std::sqrt(2 * tuning_.turn_acceleration * std::abs(angle));
-  const double in_a_tick = std::abs(angle) / dt;
-  const double most = std::min({tuning_.turn_gain * std::abs(angle), tuning_.turn_limit, stoppable, in_a_tick});
-  const double wanted_rate = carried_round + std::copysign(most, angle),
-               turn_step = tuning_.turn_acceleration * control * dt;
-  const double change = std::clamp(wanted_rate - state_.turn_rate, -turn_step, turn_step);
-  const double rate = state_.turn_rate + change;
-
-  // The velocity goes round with the body by the share that is carried; the rest of it is slip then.
-  const double turn = rate * dt;
-  const Vec3 level = in_plane(velocity, up);
-  const Vec3 carried = rotate(rotation(up * (turn * tuning_.carry * control)), level);
-  const Vec3 ahead_then = rotate(rotation(up * turn), ahead), right_then = cross(ahead_then, up);
-  const double speed = dot(carried, ahead_then), slip = dot(carried, right_then);
-  const bool slower = std::abs(speed) < std::abs(intent.speed) && speed * intent.speed >= 0;
-  const double step = (slower ? tuning_.speed_up : tuning_.slow_down) * control * dt;
-  const double speed_then = speed + std::clamp(intent.speed - speed, -step, step);
-  const double slip_left = 1 - (1 - share_left(tuning_.slip_half_life, dt)) * control;
-  Vec3 acceleration = (ahead_then * speed_then + right_then * (slip * slip_left) - level) / dt;
+  const Course from{ahead, in_plane(velocity, up), state_.turn_rate, {}, 0};
+  const Course then = led(from, intent, up, carried_round, control, dt);
+  // Its change of velocity, and the part of that at once with which an even force takes it as far as its law does.
+  Vec3 acceleration = (then.velocity - from.velocity) / dt;
+  Vec3 at_once = (then.way / dt - from.velocity) * 2 - acceleration * dt;
 
   // On the ground: its legs hold it on a slope, as far as they grip, and friction is made up for as it is found.
   if (!in_air && strength > 0) {
@@ -146,22 +162,27 @@ void LedBody::step(const LedBodyIntent& told, Surroundings& surroundings, double
     const double pressed = -dot(gravity, footing.normal), firm = footing.grip * std::max(0.0, pressed);
     state_.firm = firm, state_.friction = footing.friction * std::max(0.0, pressed);
     acceleration += in_plane(footing.turning, up) - along;
-    if (const double size = norm(acceleration); size > firm && along != Vec3{}) acceleration *= firm / size;
+    if (const double size = norm(acceleration); size > firm && along != Vec3{})
+      acceleration *= firm / size, at_once *= firm / size;
     const double missed = state_.moved ? std::abs(state_.expected) - std::abs(state_.speed) : 0;
-    state_.rub = std::clamp(state_.rub + 0.5 * missed / dt, 0.0, state_.friction);
-    acceleration += ahead_then * std::copysign(intent.speed != 0 ? state_.rub : 0.0, intent.speed);
+    const double believed = std::abs(state_.speed) < 1e-3 ? 1 : 0.5;  // what holds it still took all of it
+    state_.rub = std::clamp(state_.rub + believed * missed / dt, 0.0, state_.friction);
+    acceleration += then.ahead * std::copysign(intent.speed != 0 ? state_.rub : 0.0, intent.speed);
   } else {
     state_.rub = state_.firm = state_.friction = 0;
   }
-  state_.expected = speed_then;
+  state_.expected = dot(then.velocity, then.ahead);
   state_.planned = velocity + state_.ground + (acceleration + gravity) * dt;
   state_.moved = true;
-  surroundings.force(body_, acceleration * body.mass, centre);
+  surroundings.push(body_, at_once * body.mass, centre);
+  surroundings.force(body_, (acceleration - at_once / dt) * body.mass, centre);
 
   // Upright about the level axes (x'' + 2ω x' + ω² x = 0 over this tick), and the turn about up.
   const Vec3 across = in_plane(body.spin, up);
-  Vec3 spin_change = up * change;
+  const double turn_change = then.rate - from.rate, turn_at_once = 2 * (then.turned / dt - from.rate) - turn_change;
+  Vec3 spin_change = up * (turn_change - turn_at_once);
   if (tuning_.upright > 0) spin_change += settling(-turn_between(own_up, up), across, tuning_.upright, dt);
+  if (turn_at_once != 0) surroundings.twist(body_, body.inertia() * (up * turn_at_once));
   if (spin_change != Vec3{}) surroundings.torque(body_, body.inertia() * (spin_change / dt));
 }
 

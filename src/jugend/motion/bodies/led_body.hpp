@@ -93,6 +93,16 @@ class LedBody {
     Vec3 spin, turning;   // rad/s; m/s² of what goes round with it
   };
   Footing feel_ground(const BodyFacts& body, const Vec3& gravity, Surroundings& surroundings, double dt);
+  /// How it goes over the ground and turns about up.
+  struct Course {
+    Vec3 ahead;     // unit
+    Vec3 velocity;  // m/s
+    double rate;    // rad/s
+    Vec3 way;       // m gone so far
+    double turned;  // rad
+  };
+  Course led(const Course& from, const LedBodyIntent& intent, const Vec3& up, double carried_round, double control,
+             double dt) const;
   LedBodyTuning tuning_;
   LedBodyState state_;
   BodyId body_;
