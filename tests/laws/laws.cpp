@@ -192,10 +192,7 @@ const std::vector<Exception>& known_exceptions() {
                                                  {"rate", Cast::roller, contacts, 0.16},
                                                  {"seams", Cast::roller, contacts, now_and_then},
                                                  {"scaled", Cast::roller, size},
-                                                 {"turned", Cast::led_body, contacts, at_times},
-                                                 {"rate", Cast::led_body, order, 0.45},
-                                                 {"seams", Cast::led_body, contacts, 0.08},
-                                                 {"mirrored", Cast::led_body, contacts, 0.16},
+                                                 {"mirrored", Cast::led_body, contacts, rarely},
                                                  {"scaled", Cast::led_body, size},
                                                  {"rate", Cast::vehicle, order, 0.24},
                                                  {"moving_ground", Cast::vehicle, contacts, at_times},
@@ -211,7 +208,7 @@ const std::vector<Exception>& known_exceptions() {
                                                  {"mirrored", Cast::boat, at_start, 0.05},
                                                  {"scaled", Cast::tracked, size},
                                                  {"scaled", Cast::boat, size},
-                                                 {"rate", Cast::multirotor, order, 0.5},
+                                                 {"rate", Cast::multirotor, order, now_and_then},
                                                  {"moving_ground", Cast::multirotor, "the air stands still"},
                                                  {"scaled", Cast::multirotor, size}};
   return exceptions;

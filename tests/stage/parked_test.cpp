@@ -25,8 +25,8 @@ struct Parked {
   Vec3 began, began_facing;
 
   Parked(Part kind, const Vec3& at, double angle, const Surface& surface) : part(kind) {
-    deck = stage.world.add({.shape = Box{{30, 1, 30}}, .pose = {{0, -1, 0}, {}}, .kind = BodyKind::kinematic,
-                            .surface = surface});
+    deck = stage.world.add(
+        {.shape = Box{{30, 1, 30}}, .pose = {{0, -1, 0}, {}}, .kind = BodyKind::kinematic, .surface = surface});
     id = add_part(stage, kind, "parked", stance(kind, at, angle));
   }
   /// Walkers are put down at rest against what they stand on, bodies at a velocity in the world.

@@ -6,7 +6,7 @@
 #include <jugend/base/smoothing.hpp>
 #include <jugend/base/text.hpp>
 #include <jugend/base/units.hpp>
-#include <jugend/motion/bodies/multirotor.hpp>
+#include <jugend/motion/bodies/detail/multirotor_tick.hpp>
 #include <jugend/motion/port/intent.hpp>
 
 namespace jugend {
@@ -39,6 +39,36 @@ double weight_of(const Surroundings& surroundings, BodyId body) {
   return facts.mass * (felt > 0 ? felt : standard_gravity);
 }
 
+/// N m that change a body's spin so within `dt`. It turns meanwhile, and its moments with it: what spins fast about its
+/// up, since a rotor has failed, would swing aside like a top.
+Vec3 torque_for(const BodyFacts& body, const Vec3& change, double dt) {
+  const Quat turn = rotation((body.spin + change * 0.5) * dt);
+  const Sym3 inertia = body.inertia();
+  return (rotate(turn, inertia * rotate(conjugate(turn), body.spin + change)) - inertia * body.spin) / dt;
+}
+
+/// And the change of its spin that a torque comes to.
+Vec3 change_by(const BodyFacts& body, const Vec3& torque, double dt) {
+  const Quat turn = rotation((body.spin + body.inverse_inertia * torque * (0.5 * dt)) * dt);
+  const Vec3 momentum = body.inertia() * body.spin + torque * dt;
+  return rotate(turn, body.inverse_inertia * rotate(conjugate(turn), momentum)) - body.spin;
+}
+
+/// Where a body is after `dt` if its velocity and spin change evenly by so much.
+BodyFacts advanced(const BodyFacts& body, const Vec3& faster, const Vec3& spun, double dt) {
+  BodyFacts then = body;
+  const Quat turn = rotation((body.spin + spun * 0.5) * dt);
+  then.centre += (body.velocity_at(body.centre) + faster * 0.5) * dt;
+  then.pose.orientation = normalised(turn * body.pose.orientation);
+  then.pose.position = then.centre + rotate(turn, body.pose.position - body.centre);
+  then.spin = body.spin + spun;
+  then.velocity = body.velocity_at(body.centre) + faster + cross(then.spin, then.pose.position - then.centre);
+  then.inverse_inertia = turned(turn, body.inverse_inertia);
+  return then;
+}
+
+constexpr double longest_part = 1.0 / 60;  // s: a longer tick is flown in parts, or a craft would lag by half of it
+
 }  // namespace
 
 Multirotor::Multirotor(const MultirotorTuning& tuning, BodyId body, const Surroundings& surroundings)
@@ -52,7 +82,10 @@ Multirotor::Multirotor(const MultirotorTuning& tuning, std::span<const RotorTuni
       mix_(rotors, weight_of(surroundings, body)),
       wind_(tuning.wind),
       body_(body) {
-  for (const RotorTuning& r : rotors) directions_.push_back(normalised(r.direction, {0, 1, 0}));
+  for (const RotorTuning& r : rotors) {
+    const Vec3 push = normalised(r.direction, {0, 1, 0});
+    of_a_newton_.push_back({push, cross(r.place, push) + push * (r.turns * r.torque_share)});
+  }
   // It starts with its rotors turning as they hover.
   const double weight = weight_of(surroundings, body);
   Thrusts thrusts{}, turned{};
@@ -110,128 +143,6 @@ void Multirotor::fail(int rotor, bool stands) {
   state_.failed = stands ? state_.failed | bit : state_.failed & ~bit;
 }
 
-struct Multirotor::Tick {
-  const MultirotorIntent& intent;
-  const double dt;
-  const MultirotorTuning& tuning;
-  MultirotorState& state;
-  BodyFacts body;
-  Vec3 up, own_up, own_ahead, own_right, velocity;  // up: against gravity
-  double strength, gentle, gentle_yaw;              // rad/s² that it turns with at the most
-  bool leans_back = false;                          // it is asked to lean less than it does, or the other way
-
-  /// m/s² along up that the sticks ask for, beyond what bears the weight.
-  double climb();
-  double lift(double rises, double upright) const;
-  Vec3 level_acceleration() const;
-  Vec3 turning(double lift_acceleration);
-  Vec3 torque_for(const Vec3& change) const;
-  Vec3 change_by(const Vec3& torque) const;
-  /// N that the stick asks for where no height is held.
-  double own_lift() const {
-    const double stick = asked_share(intent.climb);
-    return body.mass * strength * (stick > 0 ? 1 + stick * (tuning.lift_ratio - 1) : 1 + stick);
-  }
-  Vec3 level(const Vec3& v) const { return in_plane(v, up); }
-};
-
-double Multirotor::Tick::climb() {
-  const double rising = dot(velocity, up), height = dot(body.centre, up);
-  const double stick = tuning.mode == RotorMode::position ? 0.0 : asked_share(intent.climb);
-  const auto towards = [&](double speed) {
-    return (speed - rising) * (1 - share_left(tuning.climb_half_life, dt)) / dt;
-  };
-  const auto held = [&] {
-    // Far away it comes at a speed that it can still lose by a quarter of gravity, near as the spring says.
-    const double w = 2 * pi * tuning.height_frequency, away = height - state.height, brakes = 0.25 * strength;
-    if (std::abs(away) <= 8 * brakes / (w * w)) return settling(away, rising, tuning.height_frequency, dt) / dt;
-    return towards(std::copysign(std::min(tuning.climb_limit, std::sqrt(2 * brakes * std::abs(away))), -away));
-  };
-  const auto asked = [&] {
-    if (tuning.mode == RotorMode::position) {
-      state.height = dot(intent.place, up), state.holds_height = true;
-    } else if (stick != 0) {
-      state.holds_height = false;
-      return towards(stick * tuning.climb_limit);
-    } else if (!state.holds_height) {
-      if (state.moved && std::abs(rising) > 0.02 * tuning.climb_limit) return towards(0);
-      state.height = height, state.holds_height = true;
-    }
-    return held();
-  };
-  // Down no faster than it falls, up by most of what its rotors have.
-  return std::clamp(asked(), -0.8 * strength, std::max(0.1, 0.8 * (tuning.lift_ratio - 1)) * strength);
-}
-
-/// N along its up that give it `rises` m/s² upwards, where it points `upright` of that way. Further over than it is
-/// ever asked to lean its lift goes, as the least squares of what it gives would have it: there it would push it aside.
-double Multirotor::Tick::lift(double rises, double upright) const {
-  const double least = same_bits::cos(std::min(1.2 * tuning.tilt_limit, 1.45));
-  return std::max(0.0, body.mass * rises * upright / std::max(upright * upright, least * least));
-}
-
-/// m/s² along the level for the modes that ask for speed or a place.
-Vec3 Multirotor::Tick::level_acceleration() const {
-  const Vec3 ahead = normalised(level(own_ahead), any_perpendicular(up)), right = cross(ahead, up);
-  Vec3 wanted = (ahead * asked_share(intent.ahead) + right * asked_share(intent.right)) * tuning.speed_limit;
-  double rate = 0.69314718055994531 / tuning.speed_half_life;
-  if (tuning.mode == RotorMode::position) {
-    const double w = 2 * pi * tuning.place_frequency;
-    wanted = level(intent.place - body.centre) * (0.5 * w);
-    rate = 2 * w;
-  }
-  const double fast = norm(wanted);
-  if (fast > tuning.speed_limit) wanted *= tuning.speed_limit / fast;
-  return (wanted - level(velocity)) * rate - level(state.unforeseen);
-}
-
-/// The change of spin in this tick that mode and sticks ask for.
-Vec3 Multirotor::Tick::turning(double lift_acceleration) {
-  const RotorMode mode = tuning.mode;
-  const double near = 1 - share_left(tuning.rate_half_life, dt);
-  const double yaw = -asked_share(intent.yaw) * tuning.yaw_limit;
-  const double most = gentle_yaw * dt;
-  const Vec3 yawing = own_up * std::clamp((yaw - dot(body.spin, own_up)) * near, -most, most);
-  const Vec3 across = in_plane(body.spin, own_up);
-  if (mode == RotorMode::rates) {
-    const Vec3 wanted =
-        (own_ahead * asked_share(intent.right) - own_right * asked_share(intent.ahead)) * tuning.rate_limit;
-    return yawing + (wanted - across) * near;
-  }
-  const double steepest = same_bits::tan(tuning.tilt_limit);
-  Vec3 tilt;  // level part of the thrust's direction, over its part along up
-  if (mode == RotorMode::attitude) {
-    const Vec3 ahead = normalised(level(own_ahead), any_perpendicular(up)), right = cross(ahead, up);
-    tilt = ahead * same_bits::tan(asked_share(intent.ahead) * tuning.tilt_limit) +
-           right * same_bits::tan(asked_share(intent.right) * tuning.tilt_limit);
-  } else {
-    tilt = level_acceleration() / std::max(lift_acceleration, 0.3 * strength);
-  }
-  if (const double steep = norm(tilt); steep > steepest) tilt *= steepest / steep;
-  const Vec3 wanted_up = normalised(up + tilt), lean = level(own_up);
-  leans_back = dot(level(wanted_up) - lean, lean) < -0.02 * norm(lean);
-  const Vec3 error = turn_between(own_up, wanted_up, own_ahead);  // upside down any way round is as good
-  // No faster than leaves rotors room for their lift: beyond an angle the return is at a steady rate.
-  const double w = 2 * pi * tuning.attitude_frequency, far = gentle / (w * w);
-  const double angle = norm(error), scale = angle > far ? far / angle : 1.0;
-  return yawing + settling(error * -scale, across, tuning.attitude_frequency, dt);
-}
-
-/// N m that change its spin so. It turns meanwhile, and its moments with it: what spins fast about its up, since a
-/// rotor has failed, would swing aside like a top.
-Vec3 Multirotor::Tick::torque_for(const Vec3& change) const {
-  const Quat turn = rotation((body.spin + change * 0.5) * dt);
-  const Sym3 inertia = body.inertia();
-  return (rotate(turn, inertia * rotate(conjugate(turn), body.spin + change)) - inertia * body.spin) / dt;
-}
-
-/// And the change of its spin that a torque comes to.
-Vec3 Multirotor::Tick::change_by(const Vec3& torque) const {
-  const Quat turn = rotation((body.spin + body.inverse_inertia * torque * (0.5 * dt)) * dt);
-  const Vec3 momentum = body.inertia() * body.spin + torque * dt;
-  return rotate(turn, body.inverse_inertia * rotate(conjugate(turn), momentum)) - body.spin;
-}
-
 /// What something else gave it since the last tick; a crash or a blow is no load.
 void Multirotor::learn_load(const Vec3& velocity, const Vec3& spin, double dt) {
   if (!state_.moved || tuning_.load_half_life <= 0) return;
@@ -245,14 +156,12 @@ void Multirotor::learn_load(const Vec3& velocity, const Vec3& spin, double dt) {
 
 /// Pressed against a wall by its own thrust it cannot lean back, however hard its rotors turn it: for a moment they
 /// stand still, so that it falls free.
-void Multirotor::feel_pinned(const Tick& tick) {
+void Multirotor::feel_pinned(const Vec3& spin, bool leans_back, double dt) {
   constexpr double patience = 0.3, pause = 0.2, least = 2, still = 0.5;  // s, s, rad/s², rad/s
-  const double dt = tick.dt, turned = squared_norm(state_.turning);
+  const double turned = squared_norm(state_.turning);
   state_.let_go = std::max(0.0, state_.let_go - dt);
-  const bool blocked =
-      turned > least * least * dt * dt && dot(tick.body.spin - state_.spin, state_.turning) < 0.5 * turned;
-  state_.pinned =
-      blocked && norm(tick.body.spin) < still && tick.leans_back && state_.let_go == 0 ? state_.pinned + dt : 0;
+  const bool blocked = turned > least * least * dt * dt && dot(spin - state_.spin, state_.turning) < 0.5 * turned;
+  state_.pinned = blocked && norm(spin) < still && leans_back && state_.let_go == 0 ? state_.pinned + dt : 0;
   if (state_.pinned > patience) state_.let_go = pause, state_.pinned = 0;
 }
 
@@ -272,12 +181,18 @@ double Multirotor::aim(const Thrusts& wanted, double left, Thrusts& goal) const 
   return more;
 }
 
+/// The share of its most thrust that a rotor gives at a speed.
+double Multirotor::power(double speed) const {
+  return tuning_.curve == 2 ? speed * speed : same_bits::pow(speed, tuning_.curve);
+}
+
+void Multirotor::add_thrust(std::size_t rotor, double thrust, Wrench& sum) const {
+  sum.push += of_a_newton_[rotor].push * thrust, sum.turn += of_a_newton_[rotor].turn * thrust;
+}
+
 /// What rotors that are told `more` than their goals push and turn with over the tick, by Simpson's rule, and the
 /// speeds that they come to.
 Multirotor::Wrench Multirotor::thrust(const Thrusts& goal, double more, double left, Thrusts& to) {
-  const auto power = [&](double speed) {
-    return tuning_.curve == 2 ? speed * speed : same_bits::pow(speed, tuning_.curve);
-  };
   Wrench sum;
   for (std::size_t i = 0; i < rotors_.size(); ++i) {
     const RotorTuning& r = rotors_[i];
@@ -286,9 +201,7 @@ Multirotor::Wrench Multirotor::thrust(const Thrusts& goal, double more, double l
     to[i] = told + (from - told) * left;
     const double middle = told + (from - told) * std::sqrt(left);
     state_.thrust[i] = r.most_thrust * (power(from) + 4 * power(middle) + power(to[i])) / 6;
-    const Vec3 force = directions_[i] * state_.thrust[i];
-    sum.push += force;
-    sum.turn += cross(r.place, force) + force * (r.turns * r.torque_share);
+    add_thrust(i, state_.thrust[i], sum);
   }
   return sum;
 }
@@ -306,23 +219,33 @@ double Multirotor::ground_effect(const Tick& tick, const Surroundings& surroundi
   return tuning_.ground_effect * (1 / (1 - part * part) - 1);
 }
 
+/// What its rotors give at the speeds that they have, in its own axes.
+Multirotor::Wrench Multirotor::standing() const {
+  Wrench sum;
+  for (std::size_t i = 0; i < rotors_.size(); ++i) add_thrust(i, rotors_[i].most_thrust * power(state_.speed[i]), sum);
+  return sum;
+}
+
 /// The rotors' push and turn in this tick. How the body turns decides where its lift points, so the lift is asked for a
-/// second time when that is known.
-Multirotor::Wrench Multirotor::turn_rotors(Tick& tick) {
+/// second time when that is known. The tick's body is where it is by the time that rotors have come to what they are
+/// told; `now` is where it is. `left` is the share that they have still to come by its end.
+Multirotor::Wrench Multirotor::turn_rotors(Tick& tick, const BodyFacts& now, double left) {
   const double dt = tick.dt;
-  const Quat& q = tick.body.pose.orientation;
+  const Quat& q = now.pose.orientation;
   const bool holds = tuning_.hold_height;
   const double rises = holds ? tick.strength + tick.climb() - dot(state_.unforeseen, tick.up) : tick.strength;
   const Vec3 change = tick.turning(rises) - state_.turned_by_others * dt;
-  feel_pinned(tick);
-  const double left = tuning_.lag > 0 ? same_bits::exp(-dt / tuning_.lag) : 0;
-  // Rotors take time, so what they are told counts about when they have come to it: by then it has turned on.
-  const double old_share = left > 0 ? ((1 - left) * tuning_.lag / dt - left) / (1 - left) : 0;
-  const Quat then = rotation(tick.body.spin * ((0.5 + old_share) * dt)) * q;
-  const Vec3 torque = rotate(conjugate(then), tick.torque_for(change));
+  if (tick.whole > 0) {
+    // Is it asked to lean less than it does, or the other way?
+    const Vec3 lean = tick.level(rotate(q, {0, 1, 0})), wanted = tick.level(tick.wanted_up);
+    const bool leans_back = tick.wanted_up != Vec3{} && dot(wanted - lean, lean) < -0.02 * norm(lean);
+    feel_pinned(now.spin, leans_back, tick.whole);
+  }
+  const Quat then = rotation(tick.body.spin * (0.5 * dt)) * tick.body.pose.orientation;
+  const Vec3 torque = rotate(conjugate(then), torque_for(tick.body, change, dt));
   Thrusts wanted{}, goal{}, to{};
   // Half-way through the tick is where its thrust points on the mean.
-  Quat half_way = normalised(rotation(tick.body.spin * (0.5 * dt) + change * (0.125 * dt)) * q);
+  Quat half_way = normalised(rotation(now.spin * (0.5 * dt) + change * (0.125 * dt)) * q);
   Wrench own;
   for (int pass = 0; pass < (holds ? 2 : 1); ++pass) {
     const double upright = dot(rotate(half_way, {0, 1, 0}), tick.up);
@@ -330,11 +253,10 @@ Multirotor::Wrench Multirotor::turn_rotors(Tick& tick) {
       mix_.share({holds ? tick.lift(rises, upright) : tick.own_lift(), torque}, state_.failed, wanted);
     const double more = aim(wanted, left, goal);
     own = thrust(goal, more, left, to);
-    const Vec3 gained = tick.body.inverse_inertia * rotate(q, own.turn);
-    half_way = normalised(rotation(tick.body.spin * (0.5 * dt) + gained * (0.125 * dt * dt)) * q);
+    const Vec3 gained = now.inverse_inertia * rotate(q, own.turn);
+    half_way = normalised(rotation(now.spin * (0.5 * dt) + gained * (0.125 * dt * dt)) * q);
   }
   for (std::size_t i = 0; i < rotors_.size(); ++i) state_.speed[i] = to[i];
-  state_.spin = tick.body.spin, state_.turning = tick.change_by(rotate(half_way, own.turn));
   return {rotate(half_way, own.push), rotate(half_way, own.turn)};
 }
 
@@ -345,21 +267,59 @@ void Multirotor::step(const MultirotorIntent& told, Surroundings& surroundings, 
   const MultirotorIntent intent = made_finite(told, {.place = body.pose.position});
   const Vec3 gravity = surroundings.gravity(body.centre);
   const double strength = norm(gravity);
-  const Quat& q = body.pose.orientation;
-  const Vec3 own_up = rotate(q, {0, 1, 0});
-  const Vec3 up = strength > 0 ? gravity / -strength : own_up;
   const Vec3 velocity = body.velocity_at(body.centre);
   learn_load(velocity, body.spin, dt);
-  state_.tilt = same_bits::acos(std::clamp(dot(own_up, up), -1.0, 1.0));
-  Tick tick{intent,   dt,       tuning_, state_,     body, up, own_up, rotate(q, {1, 0, 0}), rotate(q, {0, 0, 1}),
-            velocity, strength, gentle_, gentle_yaw_};
-  const auto [push, turn] = turn_rotors(tick);
-  state_.expected = velocity + (gravity + push / body.mass) * dt;
 
-  const Vec3 through = velocity - (wind_.still() ? Vec3{} : wind_.at(state_.time + 0.5 * dt));
-  const Vec3 drag = through * (tuning_.drag * norm(through));
-  surroundings.force(body_, push + push * ground_effect(tick, surroundings) - drag, body.centre);
-  surroundings.torque(body_, turn);
+  const int parts = std::max(1, static_cast<int>(std::ceil(dt / longest_part - 1e-6)));
+  const double h = dt / parts;
+  const double left = tuning_.lag > 0 ? same_bits::exp(-h / tuning_.lag) : 0;  // of what a rotor has to change
+  const double late = left > 0 ? tuning_.lag - h * left / (1 - left) : 0;      // s until it has, on the mean
+  BodyFacts now = body;
+  Vec3 pushed, given, turning;  // N s; rad/s by its rotors
+  Thrusts thrusts{};
+  for (int part = 0; part < parts; ++part) {
+    const Vec3 going = now.velocity_at(now.centre);
+    const Vec3 up = strength > 0 ? gravity / -strength : rotate(now.pose.orientation, {0, 1, 0});
+    if (part == 0)
+      state_.tilt = same_bits::acos(std::clamp(dot(rotate(now.pose.orientation, {0, 1, 0}), up), -1.0, 1.0));
+    // Until its rotors come to what they are told, what they give now takes it on.
+    const Wrench given_now = standing();
+    const Quat& here = now.pose.orientation;
+    const Vec3 falls = gravity + rotate(here, given_now.push) / body.mass + state_.unforeseen;
+    const Vec3 turns = now.inverse_inertia * rotate(here, given_now.turn) + state_.turned_by_others;
+    const BodyFacts then = advanced(now, falls * late, turns * late, late);
+    const Quat& q = then.pose.orientation;
+    Tick tick{intent,
+              h,
+              tuning_,
+              state_,
+              then,
+              up,
+              rotate(q, {0, 1, 0}),
+              rotate(q, {1, 0, 0}),
+              rotate(q, {0, 0, 1}),
+              then.velocity_at(then.centre),
+              strength,
+              gentle_,
+              gentle_yaw_,
+              {},
+              part == 0 ? dt : 0.0};
+    const auto [push, turn] = turn_rotors(tick, now, left);
+    const Vec3 through = going - (wind_.still() ? Vec3{} : wind_.at(state_.time + (part + 0.5) * h));
+    const Vec3 drag = through * (tuning_.drag * norm(through));
+    pushed += push * h, given += (push + push * ground_effect(tick, surroundings) - drag) * h;
+    for (std::size_t i = 0; i < rotors_.size(); ++i) thrusts[i] += state_.thrust[i] / parts;
+    const Vec3 spun = change_by(now, turn, h);
+    turning += spun;
+    if (parts == 1)
+      surroundings.torque(body_, turn);
+    else
+      now = advanced(now, (gravity + push / body.mass + state_.unforeseen) * h, spun + state_.turned_by_others * h, h);
+  }
+  if (parts > 1) surroundings.torque(body_, torque_for(body, turning, dt));
+  surroundings.force(body_, given / dt, body.centre);
+  state_.thrust = thrusts, state_.spin = body.spin, state_.turning = turning;
+  state_.expected = velocity + gravity * dt + pushed / body.mass;
   state_.time += dt;
   state_.moved = true;
 }

@@ -145,8 +145,11 @@ class Multirotor {
     Vec3 push, turn;  // N and N m
   };
   void learn_load(const Vec3& velocity, const Vec3& spin, double dt);
-  void feel_pinned(const Tick& tick);
-  Wrench turn_rotors(Tick& tick);
+  void feel_pinned(const Vec3& spin, bool leans_back, double dt);
+  Wrench standing() const;
+  Wrench turn_rotors(Tick& tick, const BodyFacts& now, double left);
+  double power(double speed) const;
+  void add_thrust(std::size_t rotor, double thrust, Wrench& sum) const;
   double aim(const Thrusts& wanted, double left, Thrusts& goal) const;
   Wrench thrust(const Thrusts& goal, double more, double left, Thrusts& to);
   double ground_effect(const Tick& tick, const Surroundings& surroundings) const;
@@ -154,7 +157,7 @@ class Multirotor {
   MultirotorTuning tuning_;
   Makings makings_;
   std::vector<RotorTuning> rotors_;
-  std::vector<Vec3> directions_;  // theirs, unit
+  std::vector<Wrench> of_a_newton_;  // what each gives for each N of thrust
   RotorMix mix_;
   Wind wind_;
   std::array<double, most_rotors> hover_speeds_{};
