@@ -134,6 +134,23 @@ TEST(Tracked, TurnsAlikeAtEveryRateAndToBothSides) {
   }
 }
 
+/// A brake on each track would hold the inner one fast, and the steering drive would drag the outer one round it.
+TEST(Tracked, SteeredItStillComesToRestOrGoesBack) {
+  Random random(37);
+  for (int i = 0; i < scenes_of(40); ++i) {
+    const double steer = random.uniform(-1, 1), before = random.uniform(-1, 1);
+    const double back = random.below(2) * random.uniform(0.15, 1) * (before > 0 ? -1 : 1);
+    Yard yard({}, any_rate[random.below(4)]);
+    yard.run({before, steer, 0}, random.uniform(0.3, 2));
+    yard.run({back, steer, 0}, 7);
+    const double speed = yard.crane->state().speed;
+    if (back == 0)
+      EXPECT_LT(std::abs(speed), 0.02) << before << " steered " << steer << " at " << yard.hz;
+    else
+      EXPECT_GT(speed * back, 0.1 * back * back) << before << " then " << back << " steered " << steer;
+  }
+}
+
 TEST(Tracked, StandsOnSlopesWithoutCreepAndAfterAnyDrive) {
   Random random(35);
   for (int i = 0; i < scenes_of(16); ++i) {

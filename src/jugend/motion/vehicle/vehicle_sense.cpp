@@ -197,7 +197,10 @@ void Vehicle::Tick::ask() {
     foot = std::max(foot, std::abs(throttle));
     throttle = 0;
   }
-  const bool idle = throttle == 0 && std::abs(state.speed) < slow, on_the_spot = idle && turns != 0 && foot == 0;
+  // What a drive's own resistance brakes while tracks are steered it takes off their mean: a brake on each would hold
+  // the inner one fast, and the steering drive would drag the outer one round it for ever.
+  const bool by_mean = v.tracks_ && turns != 0 && intent.brake <= 0 && hand == 0;
+  const bool idle = throttle == 0 && std::abs(state.speed) < slow, on_the_spot = idle && by_mean && foot == 0;
   if (tuning.aids.hold && idle && !on_the_spot) foot = 1;
   double shaft = 0, turning = 0, reached = 0;
   for (std::size_t t = 0; t < teams.size(); ++t) {
@@ -233,9 +236,11 @@ void Vehicle::Tick::ask() {
     for (std::size_t l = 0; l < 4; ++l) {
       const double drive = n.drive.at[l];
       team.inertia.at[l] = n.spin_inertia.at[l] + turning * drive;
-      const double coasts = on_the_spot ? 0.0 : coast * drive * n.radius.at[l];
-      team.brake.at[l] = std::max(foot * n.foot.at[l] * needed + hand * n.hand.at[l], coasts);
-      if (on_the_spot && tuning.aids.hold) mean_held += 0.5 * n.foot.at[l];
+      const double held = on_the_spot && tuning.aids.hold ? n.foot.at[l] : 0.0;
+      const double brakes =
+          std::max(foot * n.foot.at[l] * needed + hand * n.hand.at[l], coast * drive * n.radius.at[l]);
+      team.brake.at[l] = by_mean ? 0 : brakes;
+      if (by_mean) mean_held += 0.5 * std::max(brakes, held);
       team.drive.at[l] = leaves ? (team.near.at[l] > 0 ? drive / reached : 0.0) : drive;
     }
   }
