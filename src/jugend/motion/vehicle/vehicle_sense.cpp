@@ -194,8 +194,11 @@ void Vehicle::Tick::ask() {
   foot = asked_share(intent.brake, 0), hand = asked_share(intent.hand_brake, 0);
   constexpr double slow = 0.4;  // m/s, below which it may be put into the other direction
   if (throttle * state.speed < 0 && std::abs(state.speed) > slow && any_on_ground) {
-    foot = std::max(foot, std::abs(throttle));
-    throttle = 0;
+    // For the share of the tick until it is as slow; the rest drives it the other way.
+    const double braked = std::abs(throttle) * tuning.brakes.deceleration * dt;
+    const double share = braked > 0 ? std::min(1.0, (std::abs(state.speed) - slow) / braked) : 1.0;
+    foot = std::max(foot, std::abs(throttle) * share);
+    throttle *= 1 - share;
   }
   // What a drive's own resistance brakes while tracks are steered it takes off their mean: a brake on each would hold
   // the inner one fast, and the steering drive would drag the outer one round it for ever.
