@@ -100,7 +100,7 @@ LedBody::Footing LedBody::feel_ground(const BodyFacts& body, const Vec3& gravity
 LedBody::Course LedBody::led(const Course& from, const LedBodyIntent& intent, const Vec3& up, double carried_round,
                              double control, double dt) const {
   Course now = from;
-  const int instants = static_cast<int>(std::ceil(dt / instant));
+  const int instants = static_cast<int>(std::clamp(std::ceil(dt / instant), 1.0, 5000.0));
   const double h = dt / instants;
   const double turn_step = tuning_.turn_acceleration * control * h;
   const double slip_left = 1 - (1 - share_left(tuning_.slip_half_life, h)) * control;

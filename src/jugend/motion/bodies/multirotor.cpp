@@ -270,7 +270,7 @@ void Multirotor::step(const MultirotorIntent& told, Surroundings& surroundings, 
   const Vec3 velocity = body.velocity_at(body.centre);
   learn_load(velocity, body.spin, dt);
 
-  const int parts = std::max(1, static_cast<int>(std::ceil(dt / longest_part - 1e-6)));
+  const int parts = static_cast<int>(std::clamp(std::ceil(dt / longest_part - 1e-6), 1.0, 600.0));
   const double h = dt / parts;
   const double left = tuning_.lag > 0 ? same_bits::exp(-h / tuning_.lag) : 0;  // of what a rotor has to change
   const double late = left > 0 ? tuning_.lag - h * left / (1 - left) : 0;      // s until it has, on the mean
