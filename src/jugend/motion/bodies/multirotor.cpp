@@ -279,9 +279,8 @@ void Multirotor::step(const MultirotorIntent& told, Surroundings& surroundings, 
   Thrusts thrusts{};
   for (int part = 0; part < parts; ++part) {
     const Vec3 going = now.velocity_at(now.centre);
-    const Vec3 up = strength > 0 ? gravity / -strength : rotate(now.pose.orientation, {0, 1, 0});
-    if (part == 0)
-      state_.tilt = same_bits::acos(std::clamp(dot(rotate(now.pose.orientation, {0, 1, 0}), up), -1.0, 1.0));
+    const Vec3 own_up = rotate(now.pose.orientation, {0, 1, 0}), up = strength > 0 ? gravity / -strength : own_up;
+    if (part == 0) state_.tilt = same_bits::acos(std::clamp(dot(own_up, up), -1.0, 1.0));
     // Until its rotors come to what they are told, what they give now takes it on.
     const Wrench given_now = standing();
     const Quat& here = now.pose.orientation;
