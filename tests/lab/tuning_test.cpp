@@ -110,6 +110,33 @@ TEST(Tuning, EveryNumberOfEveryKindCanBeAddressed) {
   }
 }
 
+/// Whatever is in range is so in other units, and comes back as it was.
+TEST(Tuning, EveryKindIsTunedInAnyUnit) {
+  Random random(7);
+  for (const auto& kind : standard_kinds().all()) {
+    for (int n = 0; n < 20; ++n) {
+      ActorTuning tuning(*kind);
+      for (const BoundTunable& t : tuning.all()) {
+        const bool plain = t.tunable->type == TunableType::number && !t.key.ends_with(".x");  // those of a curve rise
+        if (plain && t.key != "length_scale")
+          t.write(random.below(4) == 0 ? t.tunable->low : random.uniform(t.tunable->low, t.tunable->high));
+      }
+      std::vector<double> before;
+      for (const BoundTunable& t : tuning.all()) before.push_back(t.read());
+      const double scale = std::exp2(random.uniform(-9, 9));
+      rescale(tuning.list(), tuning.data(), scale);
+      EXPECT_NO_THROW(check_ranges(tuning.list(), tuning.data())) << kind->name() << " at " << scale;
+      EXPECT_THROW(rescale(tuning.list(), tuning.data(), 1e9), InputError) << kind->name();  // and changes nothing
+      rescale(tuning.list(), tuning.data(), 1 / scale);
+      std::size_t i = 0;
+      for (const BoundTunable& t : tuning.all()) {
+        EXPECT_NEAR(t.read(), before[i], 1e-9 * std::abs(before[i])) << kind->name() << " " << t.key;
+        ++i;
+      }
+    }
+  }
+}
+
 TEST(Tuning, CurvesAreDrawnAndWhatHasNoneIsRefused) {
   const Folder folder;
   const Answer drawn = jugend(folder, "plot " JUGEND_SOURCE "/demo/cart.toml --out curves.png");

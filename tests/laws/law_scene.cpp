@@ -93,29 +93,29 @@ struct Frame {
   Quat turned(double angle) const { return s.turn * rotation({0, s.mirrored ? -angle : angle, 0}); }
 };
 
-WalkerTuning walker_tuning(double scale, bool clings) {
-  WalkerTuning t;
-  t.wall.on = t.ledge.on = clings;
-  t.jump.air_jumps = 1, t.jump.tap_height = 0.4;
-  t.dash.charge.charges = 2, t.launch.charge.charges = 1;
-  if (scale == 1) return t;
-  // Lengths by the scale, times by its root, so that accelerations stay.
-  const double root = std::sqrt(scale);
-  t.length_scale = scale;
-  for (const BoundTunable& b : all_tunables(walker_tunables(), &t)) {
-    const std::string_view unit = b.tunable->unit;
-    const double by = unit == "m" ? scale : unit == "s" ? root : unit == "m/s" ? root : unit == "N" ? scale : 1;
-    b.tunable->set(b.in, b.tunable->get(b.in) * by);
-  }
+/// How often a unit is divided by seconds.
+int per_seconds(std::string_view unit) {
+  for (const std::string_view once : {"m/s", "Hz", "1/s", "deg/s", "rad/s", "1/min", "N s/m"})
+    if (unit == once) return 1;
+  for (const std::string_view twice : {"m/s2", "deg/s2", "N", "N/m", "N m", "Nm"})
+    if (unit == twice) return 2;
+  return unit == "s" ? -1 : 0;
+}
+
+template <class Tuning>
+Tuning tuned(const Tuning& drawn, const Staging& how) {
+  Tuning t = in_units(drawn, how.scale);
+  for (const BoundTunable& b : all_tunables(TunablesOf<Tuning>::list(), &t))
+    b.tunable->set(b.in, b.tunable->get(b.in) / std::pow(how.slowed, per_seconds(b.tunable->unit)));
   return t;
 }
 
-LegsTuning legs_tuning(double scale) {
-  LegsTuning legs;
-  const double root = std::sqrt(scale);
-  legs.clearance *= scale, legs.run_force *= scale, legs.balance_torque *= scale * scale;
-  legs.frequency /= root, legs.balance /= root;
-  return legs;
+ForcedTuning walker_tuning(const Staging& how, bool clings) {
+  ForcedTuning t;
+  t.walker.wall.on = t.walker.ledge.on = clings;
+  t.walker.jump.air_jumps = 1, t.walker.jump.tap_height = 0.4;
+  t.walker.dash.charge.charges = 2, t.walker.launch.charge.charges = 1;
+  return tuned(t, how);
 }
 
 struct Player {
@@ -124,7 +124,6 @@ struct Player {
   Frame frame{how};
   Stage stage{};
   BodyId body{};
-  double seconds = 1;  // of the world for one of the scene's
 
   void add_floor() {
     BodyPlan plan;
@@ -145,7 +144,7 @@ struct Player {
         std::vector<std::array<std::uint32_t, 3>> triangles;
         constexpr std::uint32_t n = 24;
         for (std::uint32_t i = 0; i <= n; ++i)
-          for (std::uint32_t j = 0; j <= n; ++j) points.push_back({i * 2.0 - 24 + 0.3, 0, j * 2.0 - 24 + 0.6});
+          for (std::uint32_t j = 0; j <= n; ++j) points.push_back(Vec3{i * 2.0 - 24 + 0.3, 0, j * 2.0 - 24 + 0.6} * k);
         for (std::uint32_t i = 0; i < n; ++i) {
           for (std::uint32_t j = 0; j < n; ++j) {
             const std::uint32_t a = i * (n + 1) + j, b = a + 1, c = a + n + 1, d = c + 1;
@@ -155,11 +154,11 @@ struct Player {
         return put(std::make_shared<Mesh>(MeshData{points, triangles}), {0, 0, 0});
       }
       case Floor::heights:
-        return put(std::make_shared<HeightField>(31, 31, 1.7, std::vector<double>(31 * 31, 0.0)), {-25, 0, -25});
+        return put(std::make_shared<HeightField>(31, 31, 1.7 * k, std::vector<double>(31 * 31, 0.0)), {-25, 0, -25});
       case Floor::tiles: {
         std::string map;
         for (int i = 0; i < 50; ++i) map += '#';
-        return put(std::make_shared<TileGrid>(map + "\n", 1.0, 50.0), {-24.6, -1, 0});
+        return put(std::make_shared<TileGrid>(map + "\n", k, 50.0 * k), {-24.6, -1, 0});
       }
     }
   }
@@ -178,10 +177,13 @@ struct Player {
     plan.kind = BodyKind::dynamic;
     for (const LawBox& b : scene.crates) {
       plan.shape = Box{b.half * k}, plan.pose = {frame.to(b.centre), frame.turned(b.angle)};
+      plan.mass = 8000 * b.half.x * b.half.y * b.half.z;
       const BodyId made = stage.world.add(plan);
       if (!body) body = made;
     }
   }
+
+  Box box(const Vec3& half) const { return {half * how.scale}; }
 
   BodyId add_body(const Shape& shape, double high, double mass, double friction) {
     BodyPlan plan;
@@ -195,14 +197,15 @@ struct Player {
 
   /// On its springs, as it rests: nothing settles while it waits.
   void stand(const Vehicle& vehicle) {
-    stage.world.place(body, {frame.to(Vec3{0, scene.height + vehicle.ride_height(), 0} + how.nudge), how.turn});
+    stage.world.place(body,
+                      {frame.to(Vec3{0, scene.height + vehicle.ride_height() / how.scale, 0} + how.nudge), how.turn});
   }
 
   void add_actor() {
     const Vec3 ahead = frame.way({1, 0, 0});
     switch (scene.cast) {
       case Cast::walker: {
-        Walker walker(walker_tuning(how.scale, scene.clings), frame.to(Vec3{0, scene.height, 0} + how.nudge), ahead);
+        Walker walker(walker_tuning(how, scene.clings).walker, frame.to(Vec3{0, scene.height, 0} + how.nudge), ahead);
         if (scene.height > 0) {  // falling with the deck, and with what it would have kept of that
           WalkerState state = walker.state();
           state.velocity = state.carried = frame.way(how.deck);
@@ -213,8 +216,8 @@ struct Player {
         break;
       }
       case Cast::forced: {
-        add_forced(stage, "one", walker_tuning(how.scale, scene.clings), legs_tuning(how.scale),
-                   frame.to(Vec3{0, scene.height, 0} + how.nudge), ahead);
+        const ForcedTuning tuning = walker_tuning(how, scene.clings);
+        add_forced(stage, "one", tuning.walker, tuning.legs, frame.to(Vec3{0, scene.height, 0} + how.nudge), ahead);
         auto& walker = stage.actor(stage.nth(0)).as<ForcedWalker>();
         stage.world.set_motion(walker.body(), frame.way(how.deck), {});
         WalkerState state = walker.state();
@@ -222,36 +225,43 @@ struct Player {
         walker.restore(state);
         break;
       }
-      case Cast::roller: add_roller(stage, "one", {}, add_body(Sphere{0.4}, scene.height + 0.4, 25, 1)); break;
+      case Cast::roller:
+        add_roller(stage, "one", tuned(RollerTuning{}, how),
+                   add_body(Sphere{0.4 * how.scale}, scene.height + 0.4, 25, 1));
+        break;
       case Cast::led_body:
-        add_led_body(stage, "one", {}, add_body(Box{{0.6, 0.25, 0.3}}, scene.height + 0.25, 80, 0));
+        add_led_body(stage, "one", tuned(LedBodyTuning{}, how),
+                     add_body(box({0.6, 0.25, 0.3}), scene.height + 0.25, 80, 0));
         break;
       case Cast::vehicle: {
         VehicleTuning airless;  // the air stands still whatever moves
         airless.air.drag = 0;
-        const ActorId one =
-            add_vehicle(stage, "one", airless, add_body(Box{{1.2, 0.25, 0.5}}, scene.height + 0.55, 420, 0.5));
+        const ActorId one = add_vehicle(stage, "one", tuned(airless, how),
+                                        add_body(box({1.2, 0.25, 0.5}), scene.height + 0.55, 420, 0.5));
         stand(stage.actor(one).as<Vehicle>());
         break;
       }
       case Cast::tracked: {
         TrackedTuning airless;
         airless.drag = 0;
-        const ActorId one =
-            add_tracked_vehicle(stage, "one", airless, add_body(Box{{1.4, 0.22, 0.7}}, scene.height + 0.46, 2000, 0.5));
+        const ActorId one = add_tracked_vehicle(stage, "one", tuned(airless, how),
+                                                add_body(box({1.4, 0.22, 0.7}), scene.height + 0.46, 2000, 0.5));
         stand(stage.actor(one).as<TrackedVehicle>().wheels());
         break;
       }
       case Cast::boat: {
         const double deep = 3;
-        stage.world.add_pool({.half_extents = {60, 0.5 * deep, 60},
+        stage.world.add_pool({.half_extents = Vec3{60, 0.5 * deep, 60} * how.scale,
                               .pose = {frame.to({0, 0.5 * deep, 0}), how.turn},
+                              .density = 1000 / (how.scale * how.scale * how.scale),
                               .flow = frame.way(how.deck)});
-        add_boat(stage, "one", {}, add_body(Box{{2.5, 0.45, 1}}, deep + scene.height + 0.1, 3500, 0.5));
+        add_boat(stage, "one", tuned(BoatTuning{}, how),
+                 add_body(box({2.5, 0.45, 1}), deep + scene.height + 0.1, 3500, 0.5));
         break;
       }
       case Cast::multirotor:
-        add_multirotor(stage, "one", {}, add_body(Box{{0.2, 0.05, 0.2}}, scene.height, 2, 0.5));
+        add_multirotor(stage, "one", tuned(MultirotorTuning{}, how),
+                       add_body(box({0.2, 0.05, 0.2}), scene.height, 2, 0.5));
         break;
       case Cast::bodies: break;
     }
@@ -273,7 +283,8 @@ struct Player {
       c->intent.move = way;
       if (i.jump) c->jump.tap();
     }
-    if (auto* c = actor.find<LedBodyControls>()) c->intent = {way, 4 * std::hypot(i.ahead, i.right)};
+    if (auto* c = actor.find<LedBodyControls>())
+      c->intent = {way, 4 * how.scale / how.slowed * std::hypot(i.ahead, i.right)};
     if (auto* c = actor.find<VehicleControls>()) c->drive.throttle = i.ahead, c->drive.steer = 0.3 * side;
     if (auto* c = actor.find<TrackedControls>()) c->drive.throttle = i.ahead, c->drive.steer = side;
     if (auto* c = actor.find<BoatControls>()) c->helm = {i.ahead, side};
@@ -286,9 +297,8 @@ struct Player {
   }
 
   Played run() {
-    seconds = std::sqrt(how.scale);
     if (how.scale != 1) stage.world.set_length_scale(how.scale);
-    stage.world.set_gravity(rotate(how.turn, {0, -9.80665, 0}));
+    stage.world.set_gravity(rotate(how.turn, {0, -9.80665 * how.scale / (how.slowed * how.slowed), 0}));
     if (how.company) {
       for (int i = 0; i < 7; ++i)
         stage.world.add(
@@ -298,7 +308,7 @@ struct Player {
     add_boxes();
     add_actor();
     Played played;
-    const double dt = seconds / how.hz;
+    const double dt = how.slowed / how.hz;
     std::size_t next = 0;
     const int ticks = static_cast<int>(std::ceil((scene.duration + how.delay) * how.hz - 1e-6));
     StageSnapshot saved;
@@ -308,7 +318,8 @@ struct Player {
       const double now = tick / how.hz;  // in the scene's own seconds
       for (; next < scene.inputs.size() && scene.inputs[next].at + how.delay <= now + 1e-9; ++next)
         apply(scene.inputs[next]);
-      for (; sample <= now - how.delay + 1e-9; sample += 0.1) played.path.push_back(frame.back(place(), now * seconds));
+      for (; sample <= now - how.delay + 1e-9; sample += 0.1)
+        played.path.push_back(frame.back(place(), now * how.slowed));
       stage.tick(dt);
       if (stage.actors() > 0) {
         for (const ActorEvent& e : stage.actor(stage.nth(0)).heard()) {

@@ -59,7 +59,8 @@ struct Staging {
   Vec3 shift;                  ///< m
   Vec3 deck;                   ///< m/s of the floor and all on it
   bool mirrored = false;       ///< left for right
-  double scale = 1;            ///< lengths; times go with their square root, so that gravity stays
+  double scale = 1;            ///< units of the world in a metre
+  double slowed = 1;           ///< s of the world in one of the scene's: gravity is slowed² times less
   Vec3 nudge;                  ///< m by which the actor begins elsewhere
   bool company = false;        ///< things far away, added before
   int save_at = -1;            ///< tick after which it is saved, goes on, is restored and goes on again

@@ -1,7 +1,6 @@
 #include <algorithm>
 #include <charconv>
 #include <cmath>
-#include <jugend/base/elementary.hpp>
 #include <jugend/base/error.hpp>
 #include <jugend/base/text.hpp>
 #include <jugend/base/tunable.hpp>
@@ -29,26 +28,32 @@ double Tunable::scale() const { return key.ends_with("_deg") ? radians_per_degre
 
 namespace {
 
-/// The power of a length that a unit holds: "m/s" 1, "N m" 2, "kg" 0. Forces go with accelerations.
-int lengths_in(std::string_view unit) {
-  struct Row {
-    std::string_view unit;
-    int power;
-  };
-  static constexpr Row rows[] = {{"m", 1}, {"m/s", 1}, {"m/s2", 1}, {"N", 1}, {"Nm", 2}, {"N m", 2}};
-  for (const Row& row : rows) {
-    if (row.unit == unit) return row.power;
-  }
-  return 0;
+/// How many times as large a number of that unit is in a world of `scale` units a metre. Forces go with accelerations.
+double times_as_large(std::string_view unit, double scale) {
+  constexpr std::string_view lengths[] = {"m", "m/s", "m/s2", "N"}, areas[] = {"m2", "Nm", "N m", "kg m2"};
+  const auto among = [unit](const auto& units) { return std::ranges::find(units, unit) != std::end(units); };
+  return among(lengths) ? scale : among(areas) ? scale * scale : unit == "N s2/m2" ? 1 / scale : 1;
+}
+
+}  // namespace
+
+namespace {
+
+struct Range {
+  double low, high;
+};
+/// Further out by `further`, where that is more than 1, and as far in where it is less.
+Range widened(const Tunable& t, double length_scale) {
+  const double further = times_as_large(t.unit, length_scale), most = std::max(1.0, further);
+  return {t.low * (t.low < 0 ? most : std::min(1.0, further)), t.high * most};
 }
 
 }  // namespace
 
 void Tunable::check(double value, double length_scale) const {
   const double slack = 1e-12 * std::abs(value);  // degrees that went through radians come back a rounding off
-  const double further = same_bits::pow(length_scale, lengths_in(unit));
-  const bool in_range = std::isfinite(value) && value >= low * std::min(1.0, further) - slack &&
-                        value <= high * std::max(1.0, further) + slack;
+  const Range range = widened(*this, length_scale);
+  const bool in_range = std::isfinite(value) && value >= range.low - slack && value <= range.high + slack;
   const bool fraction = type != TunableType::number && value != std::floor(value);
   if (in_range && !fraction) return;
   refuse(std::string(key),
@@ -73,8 +78,8 @@ std::string Tunable::shown(double value, bool quoted) const {
 std::string Tunable::allowed(double length_scale) const {
   if (type == TunableType::toggle) return "true or false";
   if (type == TunableType::choice) return joined(names);
-  const double further = same_bits::pow(length_scale, lengths_in(unit));
-  const std::string range = filled("{} to {}", low * std::min(1.0, further), high * std::max(1.0, further));
+  const Range wide = widened(*this, length_scale);
+  const std::string range = filled("{} to {}", wide.low, wide.high);
   if (type == TunableType::whole) return "a whole number, " + range;
   return unit == "1" ? range : filled("{} {}", range, unit);
 }
@@ -147,6 +152,8 @@ void add_all(const Tunables& list, void* tuning, const std::string& path, std::v
 std::vector<BoundTunable> all_tunables(const Tunables& list, void* tuning) {
   std::vector<BoundTunable> all;
   add_all(list, tuning, {}, all);
+  const double scale = list.length_scale(tuning);
+  for (BoundTunable& t : all) t.length_scale = scale;
   return all;
 }
 
@@ -166,9 +173,15 @@ std::vector<std::string> keys(const Tunables& list, void* tuning) {
   return all;
 }
 
+void rescale(const Tunables& list, void* tuning, double scale) {
+  if (const Tunable* whole = list.find("length_scale")) whole->write(tuning, whole->read(tuning) * scale);
+  for (const BoundTunable& t : all_tunables(list, tuning)) {
+    if (t.key != "length_scale") t.tunable->set(t.in, t.tunable->get(t.in) * times_as_large(t.tunable->unit, scale));
+  }
+}
+
 void check_ranges(const Tunables& list, const void* tuning) {
   void* const in = const_cast<void*>(tuning);  // only read
-  const double scale = list.length_scale(tuning);
   const auto check_length = [](std::string_view key, std::size_t found, std::size_t least, std::size_t most) {
     if (found < least || found > most)
       refuse(std::string(key), filled("{} of them", found), filled("{} to {}", least, most));
@@ -186,7 +199,7 @@ void check_ranges(const Tunables& list, const void* tuning) {
   }
   for (const BoundTunable& t : all_tunables(list, in)) {
     const Amend whole_key([&](Fault& fault) { fault.key = t.key; });
-    t.tunable->check(t.read(), scale);
+    t.tunable->check(t.read(), t.length_scale);
   }
 }
 

@@ -116,6 +116,15 @@ Tunable one_form(Tunable t, std::string_view keys, By, Enum form) {
   return t;
 }
 
+/// Of each kind's tuning: ranges, and speeds below which something counts as still, go with it.
+template <class Owner>
+Tunable length_scale_of() {
+  return number<Owner>(
+      "length_scale", "1", 1e-3, 1e4,
+      "units of the world in a metre: ranges of lengths, speeds and forces reach so much further",
+      [](auto& t) -> auto& { return t.length_scale; });
+}
+
 class Tunables;
 
 /// A list of numbers of any length up to `most`: gears = [3.6, 2.1, 1.4].
@@ -173,9 +182,10 @@ class Tunables {
 struct BoundTunable {
   std::string key;
   const Tunable* tunable = nullptr;
-  void* in = nullptr;  ///< what the tunable reads and writes
+  void* in = nullptr;       ///< what the tunable reads and writes
+  double length_scale = 1;  ///< of the whole tuning, when it was asked for
   double read() const { return tunable->read(in); }
-  void write(double value) const { tunable->write(in, value); }
+  void write(double value) const { tunable->write(in, value, length_scale); }
   bool stated() const { return tunable->stated(in); }
   std::string shown(bool quoted = false) const { return tunable->shown(read(), quoted); }
 };
@@ -196,6 +206,16 @@ void write_tuning(class ByteWriter& to, const Tunables& list, const void* tuning
 void read_tuning(class ByteReader& from, const Tunables& list, void* tuning);
 /// All keys of a list, as a number: lists whose keys differ differ in it.
 std::uint64_t layout_of(const Tunables& list);
+
+/// A tuning for a world of `scale` units a metre where it was for one of 1: lengths, speeds, accelerations and forces
+/// are `scale` times as large, torques and areas scale² times; masses, times, angles and shares stay. The world's
+/// gravity has to be `scale` times as large, too. Throws InputError for a scale out of the range of `length_scale`.
+void rescale(const Tunables& list, void* tuning, double scale);
+template <class Tuning>
+Tuning in_units(Tuning tuning, double scale) {
+  rescale(TunablesOf<Tuning>::list(), &tuning, scale);
+  return tuning;
+}
 
 /// Throws InputError for the first that is out of range: a number, a list's length, a curve that is no function.
 void check_ranges(const Tunables& list, const void* tuning);

@@ -36,7 +36,9 @@ void read_driven_body(TableReader& reader, const Level& level, TrialActor& actor
   actor.start = driven.pose.position;
   if (rolls) {  // the ball is as large as it is
     const double radius = sphere->radius;
-    if (const Tunable* t = actor.tuning.list().find("radius")) t->write(actor.tuning.data(), radius);
+    const Tunables& list = actor.tuning.list();
+    if (const Tunable* t = list.find("radius"))
+      t->write(actor.tuning.data(), radius, list.length_scale(actor.tuning.data()));
     actor.start -= Vec3{0, radius, 0};
   }
   if (const DocValue* start = reader.find("start"))

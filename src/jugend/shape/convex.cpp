@@ -10,7 +10,8 @@
 namespace jugend {
 namespace {
 
-constexpr double cores_touch = 1e-10;  // m: nearer cores have no reliable direction between them
+// Cores nearer than this share of their size have no reliable direction between them: it is the difference of places.
+constexpr double cores_touch = 2e-11;
 // The radius given to a pair that has none, so that it has a direction: m, and a share of how far off its places are,
 // since their rounding would turn the direction between nearer ones.
 constexpr double sharp_margin = 1e-9, sharp_share = 1e-10;
@@ -128,7 +129,7 @@ bool nearest_at_an_end(const Convex& a, const Vec3& offset, const Convex& b, Cor
   for (std::size_t i = 0; i < a.points.size(); ++i) {
     const Vec3 end = a.points[i] + offset, apart = offset_from_flat(b, end);
     const double length2 = squared_norm(apart);
-    if (length2 <= cores_touch * cores_touch) return false;
+    if (length2 <= cores_touch * cores_touch * squared_norm(end - b.points[0])) return false;
     if (a.points.size() == 2 && dot(apart, a.points[1 - i] - a.points[i]) < 0) continue;
     const double length = std::sqrt(length2);
     found = {length, apart / length, end - apart};
@@ -151,7 +152,9 @@ CoreDistance core_distance(const Convex& a, const Vec3& offset, const Convex& b,
   CoreDistance best;
   for (int round = 0; round < 48; ++round) {
     std::array<Vec3, 4> w;
-    for (int k = 0; k < simplex.size; ++k) w[k] = simplex.a[k] + offset - simplex.b[k];
+    double size2 = 0;
+    for (int k = 0; k < simplex.size; ++k)
+      w[k] = simplex.a[k] + offset - simplex.b[k], size2 = std::max(size2, dot(w[k], w[k]));
     Weights weights{1, 0, 0, 0};
     if (simplex.size == 2) weights = nearest_on_segment(w[0], w[1]);
     if (simplex.size == 3) weights = nearest_on_triangle(w[0], w[1], w[2]);
@@ -167,7 +170,7 @@ CoreDistance core_distance(const Convex& a, const Vec3& offset, const Convex& b,
       ++kept;
     }
     const double vv = dot(v, v);
-    if (kept == 0 || vv <= cores_touch * cores_touch) {
+    if (kept == 0 || vv <= cores_touch * cores_touch * size2) {
       simplex.size = std::max(kept, 1);
       return {};
     }
@@ -337,7 +340,7 @@ std::optional<Touch> first_touch(const Convex& a, const Vec3& motion, const Conv
     const double closing = -dot(cores.normal, motion);
     const double still_to_come = closing * (1 - t);
     if (still_to_come <= unfelt_depth || gap - still_to_come > -unfelt_depth) return std::nullopt;
-    if (gap <= cores_touch || round == 200) return Touch{t, cores.normal, cores.on_b + cores.normal * b.radius};
+    if (gap <= cores_touch * far || round == 200) return Touch{t, cores.normal, cores.on_b + cores.normal * b.radius};
     t += gap / closing;
   }
 }

@@ -53,7 +53,7 @@ struct Boat::Tick {
   }
 
   void feel_hull() {
-    const double share = 1.0 / stations;
+    const double share = 1.0 / stations, fresh = fresh_water / (t.length_scale * t.length_scale * t.length_scale);
     double wet = 0;
     Vec3 flow;
     for (int i = 0; i < stations; ++i) {
@@ -63,7 +63,7 @@ struct Boat::Tick {
       const double deep = std::clamp(there.depth / t.draught, 0.0, 2.0), half = 0.5 * there.density;
       wet += deep * share, flow += there.flow * (deep * share);
       const Vec3 middle = place(x, -t.bottom + 0.5 * t.draught);
-      add(ahead, middle, there.flow, 0, drag_ahead(t) * there.density / fresh_water * share * deep);
+      add(ahead, middle, there.flow, 0, drag_ahead(t) * there.density / fresh * share * deep);
       add(right, middle, there.flow, 0, half * t.side_drag * t.length * t.draught * share * deep);
       for (const double side : {-0.25, 0.25})
         add(up, place(x, -t.bottom, side * t.beam), there.flow, 0,

@@ -49,6 +49,7 @@ struct BoatTuning {
   double rudder_rate = 60 * radians_per_degree;   ///< rad/s
   FoilTuning rudder{-2.45, -0.45, 0.12, 1.5};
   FoilTuning keel{-0.2, -0.45, 0.8, 0.3};
+  double length_scale = 1;  ///< units of the world in a metre
 };
 const Tunables& boat_tunables();
 template <>

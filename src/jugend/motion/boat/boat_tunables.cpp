@@ -67,6 +67,7 @@ const Tunables& boat_tunables() {
           "keel.area", "m2", 0, 2000, "0: there is none", [](auto& t) -> auto& { return t.keel.area; }),
       number<B>(
           "keel.aspect", "1", 0.01, 20, "span squared over area", [](auto& t) -> auto& { return t.keel.aspect; }),
+      length_scale_of<B>(),
   };
   return list;
 }

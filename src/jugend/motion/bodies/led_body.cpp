@@ -52,6 +52,7 @@ const Tunables& led_body_tunables() {
       number<P>(
           "air_control", "1", 0, 1, "share of its turning and speeding up that it has while it falls",
           [](auto& t) -> auto& { return t.air_control; }),
+      length_scale_of<P>(),
   };
   return list;
 }
@@ -165,7 +166,8 @@ void LedBody::step(const LedBodyIntent& told, Surroundings& surroundings, double
     if (const double size = norm(acceleration); size > firm && along != Vec3{})
       acceleration *= firm / size, at_once *= firm / size;
     const double missed = state_.moved ? std::abs(state_.expected) - std::abs(state_.speed) : 0;
-    const double believed = std::abs(state_.speed) < 1e-3 ? 1 : 0.5;  // what holds it still took all of it
+    const double believed =
+        std::abs(state_.speed) < 1e-3 * tuning_.length_scale ? 1 : 0.5;  // what holds it still took all of it
     state_.rub = std::clamp(state_.rub + believed * missed / dt, 0.0, state_.friction);
     acceleration += then.ahead * std::copysign(intent.speed != 0 ? state_.rub : 0.0, intent.speed);
   } else {

@@ -24,6 +24,7 @@ struct LedBodyTuning {
   bool follow_ground = false;    ///< upright means along the ground below; else against gravity
   double reach = 1.5;            ///< m below its middle within which ground counts
   double air_control = 0;        ///< share of its turning and speeding up that it has while it falls
+  double length_scale = 1;       ///< units of the world in a metre
 };
 const Tunables& led_body_tunables();
 template <>

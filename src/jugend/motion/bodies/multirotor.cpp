@@ -32,11 +32,11 @@ std::vector<RotorTuning> rotors_of(const MultirotorTuning& tuning, double weight
 
 namespace {
 
-double weight_of(const Surroundings& surroundings, BodyId body) {
+double weight_of(const MultirotorTuning& tuning, const Surroundings& surroundings, BodyId body) {
   const BodyFacts facts = surroundings.facts(body);
   if (facts.mass <= 0) fail({{}, "actor.body", "a body that is not dynamic", "a dynamic body", {}});
   const double felt = norm(surroundings.gravity(facts.centre));
-  return facts.mass * (felt > 0 ? felt : standard_gravity);
+  return facts.mass * (felt > 0 ? felt : standard_gravity * tuning.length_scale);
 }
 
 /// N m that change a body's spin so within `dt`. It turns meanwhile, and its moments with it: what spins fast about its
@@ -72,22 +72,23 @@ constexpr double longest_part = 1.0 / 60;  // s: a longer tick is flown in parts
 }  // namespace
 
 Multirotor::Multirotor(const MultirotorTuning& tuning, BodyId body, const Surroundings& surroundings)
-    : Multirotor(tuning, rotors_of((check(tuning), tuning), weight_of(surroundings, body)), body, surroundings) {}
+    : Multirotor(tuning, rotors_of((check(tuning), tuning), weight_of(tuning, surroundings, body)), body,
+                 surroundings) {}
 
 Multirotor::Multirotor(const MultirotorTuning& tuning, std::span<const RotorTuning> rotors, BodyId body,
                        const Surroundings& surroundings)
     : tuning_((check(tuning), tuning)),
       makings_(makings_of(body, surroundings)),
       rotors_(rotors.begin(), rotors.end()),
-      mix_(rotors, weight_of(surroundings, body)),
-      wind_(tuning.wind),
+      mix_(rotors, weight_of(tuning, surroundings, body)),
+      wind_(tuning.wind, tuning.length_scale),
       body_(body) {
   for (const RotorTuning& r : rotors) {
     const Vec3 push = normalised(r.direction, {0, 1, 0});
     of_a_newton_.push_back({push, cross(r.place, push) + push * (r.turns * r.torque_share)});
   }
   // It starts with its rotors turning as they hover.
-  const double weight = weight_of(surroundings, body);
+  const double weight = weight_of(tuning, surroundings, body);
   Thrusts thrusts{}, turned{};
   mix_.share({weight, {}}, 0, thrusts);
   for (std::size_t i = 0; i < rotors_.size(); ++i) {
@@ -97,11 +98,12 @@ Multirotor::Multirotor(const MultirotorTuning& tuning, std::span<const RotorTuni
   hover_speeds_ = state_.speed;
   // About roll and pitch half of what each rotor can give and take where it hovers, about yaw a fifth.
   const BodyFacts facts = surroundings.facts(body);
+  const double little = 1e-6 * tuning.length_scale * tuning.length_scale;  // N m
   const auto gentle = [&](const Vec3& about, double share) {
     double most = infinity;
-    mix_.share({weight, about * 1e-6}, 0, turned);
+    mix_.share({weight, about * little}, 0, turned);
     for (std::size_t i = 0; i < rotors_.size(); ++i) {
-      const double by = std::abs(turned[i] - thrusts[i]) * 1e6;
+      const double by = std::abs(turned[i] - thrusts[i]) / little;
       if (by > 0) most = std::min(most, share * std::min(thrusts[i], rotors_[i].most_thrust - thrusts[i]) / by);
     }
     return std::max(most * norm(facts.inverse_inertia * rotate(facts.pose.orientation, about)), 0.2);
@@ -150,7 +152,7 @@ void Multirotor::learn_load(const Vec3& velocity, const Vec3& spin, double dt) {
   const Vec3 turned = (spin - state_.spin - state_.turning) / dt;
   state_.turned_by_others = smoothed(state_.turned_by_others, turned, 0.1 * tuning_.load_half_life, dt);
   const Vec3 found = (velocity - state_.expected) / dt;
-  if (norm(found) > 2 * standard_gravity) return;
+  if (norm(found) > 2 * standard_gravity * tuning_.length_scale) return;
   state_.unforeseen = smoothed(state_.unforeseen, found, tuning_.load_half_life, dt);
 }
 

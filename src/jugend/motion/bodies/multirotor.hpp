@@ -51,6 +51,7 @@ struct MultirotorTuning {
   double drag = 0.02;            ///< N/(m/s)²
   double ground_effect = 1;      ///< share of the lift that the ground adds
   WindTuning wind;
+  double length_scale = 1;  ///< units of the world in a metre
 };
 const Tunables& multirotor_tunables();
 template <>

@@ -82,6 +82,7 @@ const Tunables& multirotor_tunables() {
           "wind.gust_length", "m", 1, 5000, "how far gusts reach", [](auto& t) -> auto& { return t.wind.gust_length; }),
       whole<M>(
           "wind.seed", 0, 1e9, "another number, other gusts", [](auto& t) -> auto& { return t.wind.seed; }),
+      length_scale_of<M>(),
   };
   return list;
 }

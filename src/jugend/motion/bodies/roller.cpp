@@ -57,6 +57,7 @@ const Tunables& roller_tunables() {
           [](auto& t) -> auto& { return t.coyote_time; }),
       number<R>(
           "jump.lockout", "s", 0, 10, "after a jump, until the next", [](auto& t) -> auto& { return t.lockout; }),
+      length_scale_of<R>(),
   };
   return list;
 }

@@ -25,6 +25,7 @@ struct RollerTuning {
   double jump_reach = 0.04;    ///< m under the ball within which ground counts
   double slope_limit = 0.9;    ///< rad; steeper ground is none to jump from
   double buffer = 0.1, coyote_time = 0.08, lockout = 0.12;  ///< s, as of any jump
+  double length_scale = 1;                                  ///< units of the world in a metre
 };
 const Tunables& roller_tunables();
 template <>

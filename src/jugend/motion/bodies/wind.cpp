@@ -7,14 +7,14 @@
 
 namespace jugend {
 
-Wind::Wind(const WindTuning& tuning)
+Wind::Wind(const WindTuning& tuning, double length_scale)
     : along_{same_bits::cos(tuning.direction), 0, same_bits::sin(tuning.direction)},
       across_{-same_bits::sin(tuning.direction), 0, same_bits::cos(tuning.direction)} {
   steady_ = along_ * tuning.speed;
   gusty_ = tuning.gusts > 0;
   still_ = tuning.speed == 0 && !gusty_;
   // In still air gusts drift by at a walking pace.
-  const double speed = std::max(tuning.speed, 1.0), slowest = 0.05 * speed / tuning.gust_length,
+  const double speed = std::max(tuning.speed, length_scale), slowest = 0.05 * speed / tuning.gust_length,
                fastest = 30 * speed / tuning.gust_length;
   RandomShares random(tuning.seed);
   double power_along = 0, power_across = 0;

@@ -18,7 +18,8 @@ struct WindTuning {
 /// σ² L/πV (1 + 3 (LΩ/V)²) / (1 + (LΩ/V)²)² across it (MIL-F-8785C, 1980, 3.7), as a sum of sines of stated phases.
 class Wind {
  public:
-  explicit Wind(const WindTuning& tuning = {});
+  /// In a world of `length_scale` units a metre.
+  explicit Wind(const WindTuning& tuning = {}, double length_scale = 1);
   /// m/s at `time` s.
   Vec3 at(double time) const;
   bool still() const { return still_; }

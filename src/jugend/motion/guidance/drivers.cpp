@@ -78,20 +78,20 @@ TrackedIntent led_by(const LedBodyIntent& intent, const Driven& self, const Trac
   const double left = left_to_turn(intent, self), speed = vehicle.state().speed, sense = intent.speed < 0 ? -1 : 1;
   // ω² / 2α is what it turns by until it has stopped turning.
   const double rate = std::min(t.turn_rate, std::sqrt(2 * 0.5 * t.turn_acceleration * std::abs(left)));
-  const double missing = (intent.speed * std::max(0.0, same_bits::cos(left)) - speed) * sense;
+  const double missing = (intent.speed * std::max(0.0, same_bits::cos(left)) - speed) * sense / t.length_scale;
   TrackedIntent drive;
   drive.steer = t.turn_rate > 0 ? std::copysign(rate / t.turn_rate, -left) : 0.0;
   if (missing > -0.3) {
     drive.throttle = sense * std::clamp(0.8 * missing + (intent.speed != 0 ? 0.1 : 0.0), 0.0, 1.0);
   } else {
-    drive.brake = std::clamp(-missing / std::max(0.5, 0.5 * t.brakes), 0.0, 1.0);
+    drive.brake = std::clamp(-missing / std::max(0.5, 0.5 * t.brakes / t.length_scale), 0.0, 1.0);
   }
   return drive;
 }
 
 BoatIntent led_by(const LedBodyIntent& intent, const Driven& self, double turning, const Boat& boat) {
   const BoatTuning& t = boat.tuning();
-  const double foresight = 0.4 * t.length / std::max(1.0, std::abs(boat.state().speed));  // s
+  const double foresight = 0.4 * t.length / std::max(t.length_scale, std::abs(boat.state().speed));  // s
   const double left = left_to_turn(intent, self) - turning * foresight;
   const double steer = std::clamp(-3 * left, -1.0, 1.0), top = t.top_speed, wanted = intent.speed;
   const double missing = (wanted - boat.state().speed) / top;
@@ -105,13 +105,13 @@ VehicleIntent led_by(const LedBodyIntent& intent, const Driven& self, const Vehi
   const double left = left_to_turn(intent, self);
   // Backwards the pedal and the wheels do the opposite.
   const double speed = vehicle.state().speed, sense = intent.speed < 0 ? -1 : 1;
-  const double missing = (intent.speed - speed) * sense;
+  const double metre = vehicle.tuning().length_scale, missing = (intent.speed - speed) * sense / metre;  // m/s
   VehicleIntent drive;
   drive.steer = std::clamp(-left / vehicle.most_steer(std::abs(speed)), -1.0, 1.0) * (speed < 0 ? -1 : 1);
   if (missing > -0.3) {
     drive.throttle = sense * std::clamp(0.8 * missing + (intent.speed != 0 ? 0.1 : 0.0), 0.0, 1.0);
   } else {
-    drive.brake = std::clamp(-missing / std::max(0.5, 0.5 * vehicle.tuning().brakes.deceleration), 0.0, 1.0);
+    drive.brake = std::clamp(-missing / std::max(0.5, 0.5 * vehicle.tuning().brakes.deceleration / metre), 0.0, 1.0);
   }
   return drive;
 }

@@ -26,12 +26,12 @@ void check(const RailMotionTuning& t) {
     if (value >= low && value <= high) return;
     fail({{}, key, filled("{}", value), filled("{} to {} {}", low, high, unit), {}});
   };
-  if (t.duration == 0) within("path.speed", t.speed, 1e-3, 1000, "m/s");
+  if (t.duration == 0) within("path.speed", t.speed, 1e-6, 1e6, "m/s");
   within("path.duration_s", t.duration, 0, 86400, "s");
   within("path.ease", t.ease, 0, 1, "");
   within("path.dwell_s", t.dwell, 0, 86400, "s");
   within("path.phase_s", t.phase, -86400, 86400, "s");
-  within("path.turn_blend", t.turn_blend, 0, 1000, "m");
+  within("path.turn_blend", t.turn_blend, 0, 1e6, "m");
   within("path.turn_rate_deg", t.turn_rate, -100, 100, "rad/s");
 }
 

@@ -81,6 +81,7 @@ const Tunables& tracked_tunables() {
                toggle<T>(
                    "aids.keep_down", "turns no faster than leaves its tracks on level ground",
                    [](auto& t) -> auto& { return t.keep_down; }),
+               length_scale_of<T>(),
            }}),
       drive_lists<T>(drive), drive_curves<T>(drive), {});
   return list;

@@ -25,6 +25,7 @@ VehicleTuning carrier_of(const TrackedTuning& t) {
   v.air = {.drag = t.drag};
   v.aids.hold = t.hold, v.aids.keep_down = t.keep_down;
   v.ground_probe = t.ground_probe;
+  v.length_scale = t.length_scale;
   return v;
 }
 
@@ -55,7 +56,8 @@ std::string in_words_of_tracks(std::string text) {
 Vehicle carrier(const TrackedTuning& t, BodyId body, const Surroundings& around) {
   check(t);
   const BodyFacts facts = around.facts(body);
-  const double felt = norm(around.gravity(facts.centre)), strength = felt > 0 ? felt : standard_gravity;
+  const double felt = norm(around.gravity(facts.centre)),
+               strength = felt > 0 ? felt : standard_gravity * t.length_scale;
   const VehicleTuning tuning = carrier_of(t);
   const std::vector<WheelTuning> wheels = wheels_of(tuning);
   const Amend of_tracks([](Fault& fault) {

@@ -30,6 +30,7 @@ struct TrackedTuning {
   bool hold = true;       ///< brakes by itself while nothing is asked for; on the spot it turns without creeping away
   bool keep_down = true;  ///< turns no faster than leaves its tracks on level ground
   GroundSense ground_probe = GroundSense::ray;
+  double length_scale = 1;  ///< units of the world in a metre
   TrackedTuning();
 };
 const Tunables& tracked_tunables();

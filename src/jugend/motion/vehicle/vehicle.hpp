@@ -101,6 +101,7 @@ struct VehicleTuning {
   bool look_ahead = true;   ///< feels what it comes to in a tick, and before and behind; else what is under its hub
   double force_height = 0;  ///< where forces enter: 0 at the contact, 1 at the hub
   double along_strut = 0;   ///< direction of the spring's force: 0 the ground's normal, 1 the strut
+  double length_scale = 1;  ///< units of the world in a metre
 };
 const Tunables& vehicle_tunables();
 template <>

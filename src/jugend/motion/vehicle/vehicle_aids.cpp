@@ -65,7 +65,7 @@ void Vehicle::Tick::help() {
     change += SpatialVector{cross(turn, body.centre - stand / wheels), turn};
   }
   if (aids.self_right > 0) {
-    const bool lies = dot(up, upwards) < 0.4 && norm(velocity.linear) < 0.3 && norm(velocity.angular) < 0.3;
+    const bool lies = dot(up, upwards) < 0.4 && norm(velocity.linear) < 0.3 * metre && norm(velocity.angular) < 0.3;
     state.still_on_roof = lies ? state.still_on_roof + dt : 0;
     if (state.still_on_roof >= aids.self_right) {
       // A hop as long as the turn takes: free flight brings it round.

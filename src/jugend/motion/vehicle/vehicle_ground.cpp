@@ -14,7 +14,8 @@ void Vehicle::Tick::know_way(std::size_t wheel) {
   const auto [team, n, lane] = place(wheel);
   const double radius = n.radius.at[lane];
   constexpr double little = 0.005;  // of its radius: further on the ground counts by itself
-  constexpr double slow = 0.5;      // m/s: nearly at rest its own heading counts, which does not turn with every jolt
+  const double slow =
+      0.5 * metre;  // a second: nearly at rest its own heading counts, which does not turn with every jolt
   const Vec3 going = in_plane(over_ground(team.mount.get(lane)), up), heading = team.heading.get(lane);
   const double ahead_speed = dot(going, heading), speed = norm(going);
   c.slow = speed < slow, c.speed = speed, c.length = reach(wheel);
@@ -157,7 +158,7 @@ void Vehicle::Tick::sense_by_sweep(std::size_t wheel, BodyId passed) {
     const Convex mover = v.sense_ == GroundSense::ball ? Convex{std::span(&at, 1), radius, Core::point}
                                                        : Convex{ends, rounding, Core::cylinder, radius - rounding};
     auto hit = surroundings.sweep(mover, -up * far, others);
-    const bool here = along <= WheelContact::more(radius, dt);
+    const bool here = along <= WheelContact::more(radius, metre, dt);
     if (hit && !here && hit->body != stands_on && surroundings.facts(hit->body).mass > 0) {
       Filter firm = others;
       firm.passed = hit->body;

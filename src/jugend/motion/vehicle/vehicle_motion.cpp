@@ -15,7 +15,7 @@ void Vehicle::Tick::run() {
   if (mass <= 0) return;
   gravity = surroundings.gravity(body.centre);
   strength = norm(gravity);
-  per_strength = 1 / (strength > 0 ? strength : standard_gravity);
+  per_strength = 1 / (strength > 0 ? strength : standard_gravity * metre);
   const Quat& q = body.pose.orientation;
   up = rotate(q, {0, 1, 0}), ahead = rotate(q, {1, 0, 0}), right = rotate(q, {0, 0, 1});
   inertia = body.inertia();

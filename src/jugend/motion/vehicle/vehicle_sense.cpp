@@ -36,7 +36,7 @@ void Vehicle::Tick::steer() {
 
 /// rad by which it looks to the left of where it goes over the ground; 0 while it hardly goes ahead.
 double Vehicle::Tick::sliding() const {
-  constexpr double slow = 2;  // m/s
+  const double slow = 2 * metre;  // a second
   const Vec3 going = velocity.linear - state.ground;
   const double forwards = dot(going, ahead), to_right = dot(going, right);
   return forwards > 0 && same_bits::hypot(forwards, to_right) > slow ? same_bits::atan2(to_right, forwards) : 0.0;
@@ -192,7 +192,7 @@ double Vehicle::Tick::reach(std::size_t wheel) const {
 void Vehicle::Tick::ask() {
   throttle = asked_share(intent.throttle);
   foot = asked_share(intent.brake, 0), hand = asked_share(intent.hand_brake, 0);
-  constexpr double slow = 0.4;  // m/s, below which it may be put into the other direction
+  const double slow = 0.4 * metre;  // a second, below which it may be put into the other direction
   if (throttle * state.speed < 0 && std::abs(state.speed) > slow && any_on_ground) {
     // For the share of the tick until it is as slow; the rest drives it the other way.
     const double braked = std::abs(throttle) * tuning.brakes.deceleration * dt;

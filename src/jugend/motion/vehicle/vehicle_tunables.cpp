@@ -203,6 +203,7 @@ const Tunables& vehicle_tunables() {
                number<V>(
                    "aids.lean", "Hz", 0, 20, "a two-wheeler leans to stay up; 0: it falls",
                    [](auto& t) -> auto& { return t.aids.lean; }),
+               length_scale_of<V>(),
            }}),
       drive_lists<V>(drive), drive_curves<V>(drive), {axles});
   return list;

@@ -251,10 +251,7 @@ const Tunables& walker_tunables() {
       number<W>(
           "swim.settle_time", "s", 0.01, 10, "of vertical and level speeds in water, to 1/e",
           [](auto& t) -> auto& { return t.swim.settle_time; }),
-      number<W>(
-          "length_scale", "1", 1e-3, 1e4,
-          "units of the world in a metre: ranges of lengths, speeds and forces reach so much further",
-          [](auto& t) -> auto& { return t.length_scale; }),
+      length_scale_of<W>(),
       number<W>(
           "gravity.standard", "m/s2", 0.001, 1e6, "the world's gravity that heights and times of jumps are stated for",
           [](auto& t) -> auto& { return t.pull.standard; }),

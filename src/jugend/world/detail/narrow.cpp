@@ -175,8 +175,8 @@ void hand_down(const Contact* old, std::size_t old_count, Contact* fresh, std::s
   }
 }
 
-/// Manifolds with the same normal become one, of four points at most.
-std::size_t reduce(Gathered& all, Contact* out, std::size_t capacity) {
+/// Manifolds with the same normal become one, of four points at most. `seam`: m within which one surface goes on.
+std::size_t reduce(Gathered& all, double seam, Contact* out, std::size_t capacity) {
   std::size_t used = 0;
   static thread_local std::array<ManifoldPoint, 4 * Gathered::most> points;
   static thread_local std::array<std::uint32_t, 4 * Gathered::most> parts;
@@ -197,7 +197,7 @@ std::size_t reduce(Gathered& all, Contact* out, std::size_t capacity) {
       c.dropped = true;
       for (const ManifoldPoint& p : c.manifold.points) {
         // Corners that two parts share come twice.
-        const auto same = [&](const ManifoldPoint& q) { return squared_norm(q.point - p.point) < 1e-12; };
+        const auto same = [&](const ManifoldPoint& q) { return squared_norm(q.point - p.point) < 1e-4 * seam * seam; };
         if (std::ranges::any_of(std::span(points).first(count), same)) continue;
         points[count] = p;
         parts[count++] = c.part();
@@ -304,7 +304,7 @@ void find_contacts(State& state, const std::vector<Shape>& shapes, Pair& pair, c
 
   Contact* places = &state.contacts[pair.first];
   std::array<Contact, State::most_contacts> fresh;
-  const std::size_t count = reduce(all, fresh.data(), pair.capacity);
+  const std::size_t count = reduce(all, seam, fresh.data(), pair.capacity);
   const double same_place = std::max(0.1 * std::max(a.inner, b.inner), 4 * settings.tolerance);
   for (std::size_t i = 0; i < count; ++i) {
     for (std::uint32_t k = 0; k < fresh[i].count; ++k) {
@@ -340,7 +340,7 @@ bool look_at(const Shape& a, const Pose& pose_a, const Shape& b, const Pose& pos
   if (lead == nullptr) return false;
   const Vec3 like = lead->manifold.normal;
   for (std::size_t i = 0; i < all.count; ++i) all.list[i].dropped |= dot(all.list[i].manifold.normal, like) < 0.9995;
-  return reduce(all, &out, 1) > 0;
+  return reduce(all, settings.seam, &out, 1) > 0;
 }
 
 double distance_between(const Shape& a, const Pose& pose_a, const Shape& b, const Pose& pose_b, double limit) {

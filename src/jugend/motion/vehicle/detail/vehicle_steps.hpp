@@ -34,7 +34,8 @@ template <class L>
 void Vehicle::Tick::Solver<L>::follow_stretch(WheelBatch& team, const SpatialVector& unforeseen) const {
   const V lever = V::of(team.point) - V::of(tick.body.pose.position);
   const V moved = V::of(unforeseen.linear) + cross(V::of(unforeseen.angular), lever);
-  const Mask follows = (dot(moved, moved) <= number(0.01 * 0.01)) & is(team.near);  // else it was put elsewhere
+  const Mask follows =
+      (dot(moved, moved) <= number(1e-4 * tick.metre * tick.metre)) & is(team.near);  // else it was put elsewhere
   (L::of(team.u_along) + dot(moved, V::of(team.along.linear)).where(follows)).store(team.u_along);
   (L::of(team.u_side) + dot(moved, V::of(team.side.linear)).where(follows)).store(team.u_side);
 }
@@ -137,7 +138,7 @@ void Vehicle::Tick::Solver<L>::stop_hub(WheelBatch& team, const WheelConstants& 
 /// whether there were any.
 template <class L>
 bool Vehicle::Tick::Solver<L>::press_whole(SpatialVector& offset, SpatialVector& now, double time) const {
-  const double slowly = 1.0 * h;  // m
+  const double slowly = tick.metre * h;
   bool any = false;
   for (std::size_t i = 0; i < tick.contacts.size(); ++i) {
     const auto [team, n, lane] = tick.place(i);
@@ -190,7 +191,7 @@ void Vehicle::Tick::Solver<L>::stop_at_wall(std::size_t wheel, SpatialVector& of
   const SpatialVector back{c.face_normal, cross(hub - tick.lowered, c.face_normal)};
   const double runs = dot(at.team.ground.get(at.lane), c.face_normal),
                room = dot(hub - c.face, c.face_normal) - c.face_reach;
-  const double slowly = 1.0 * h;  // m: what was further in when the tick began comes out at a walking pace
+  const double slowly = tick.metre * h;  // what was further in when the tick began comes out at a walking pace
   const double before = room + dot(back, step_x) - runs * (time - h), is = room + dot(back, offset) - runs * time;
   const double deep = std::min(0.0, before + slowly) - is;
   if (deep <= 0) return;

@@ -15,12 +15,13 @@ namespace jugend {
 class RolledProfile;
 
 struct Vehicle::Tick {
-  static constexpr double at_rest = 0.02;  // m/s, up to which a wheel counts as standing
   Vehicle& v;
   const VehicleIntent& intent;
   Surroundings& surroundings;
   const double dt;
   const VehicleTuning& tuning;
+  const double metre = tuning.length_scale;  // in units of the world
+  const double at_rest = 0.02 * metre;       // a second: up to which a wheel counts as standing
   VehicleState& state;
   std::span<WheelContact> contacts;  // one for each wheel
   std::span<WheelBatch> teams;

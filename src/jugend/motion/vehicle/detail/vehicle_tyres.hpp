@@ -55,7 +55,7 @@ auto Vehicle::Tick::Solver<L>::drive(const WheelBatch& team, const WheelConstant
   // Both wheels of an axle are driven by the mean of their spins.
   const L driven = ((spin + spin.crossed()) * number(0.5)).where(is(n.pair), spin);
   // A wheel that spins far faster than it rolls counts as its rim does: it does not race away.
-  const L free = driven * r - number(std::copysign(1 + 0.2 * std::abs(forward), tick.throttle));
+  const L free = driven * r - number(std::copysign(tick.metre + 0.2 * std::abs(forward), tick.throttle));
   const Mask races = (tick.throttle > 0 ? number(forward) < free : free < number(forward)) & (zero < share);
   if (!races.any()) return d;
   Doubles4 rim, force, slope, racing;
@@ -133,7 +133,7 @@ auto Vehicle::Tick::Solver<L>::tyre_force(const WheelConstants& n, const Grip& g
   if ((side_most < stretched).any()) f.side = f.side * (side_most / stretched).where(side_most < stretched, one);
   f.damp_along = f.damp_side = zero;
   // At rest stretch is a spring without loss: a damper, which fades as the wheel begins to roll.
-  const L fade = (one - larger(m.rolls.without_sign(), m.rim.without_sign())).where(m.touches);
+  const L fade = (one - larger(m.rolls.without_sign(), m.rim.without_sign()) * number(1 / tick.metre)).where(m.touches);
   if (!(zero < fade).any()) return f;
   const L rests = larger(fade, zero), carries = f.share * L::of(n.rest_load) * number(tick.per_strength);
   f.damp_along = rests * root(grip.along * carries), f.damp_side = rests * root(grip.side * carries);
@@ -160,7 +160,7 @@ void Vehicle::Tick::Solver<L>::tyre_slopes(WheelBatch& team, const Grip& grip, c
     const L share_then = grip.share(grip.of_full(ahead_along, ahead_side));
     const auto slope_between = [&](const L& from, const L& to) JUGEND_INLINE_LAMBDA {
       const L span = to - from;
-      const Mask little = span.without_sign() < number(1e-9) * (from.without_sign() + one);
+      const Mask little = span.without_sign() < number(1e-9) * (from.without_sign() + number(tick.metre));
       return within((share_then * to - f.share * from) / span, zero, one).where(~little, share_then);
     };
     stiff_along = stiff_along * slope_between(grip.along * m.ua, ahead_along);
@@ -207,7 +207,8 @@ void Vehicle::Tick::Solver<L>::hold_spin(WheelBatch& team, const WheelConstants&
   const L hold_along = L::of(team.hold_along), pull = hold_along * m.r;
   const Mask joined = is(n.joined);
   L most = L::of(team.brake);
-  if (tick.tuning.brakes.antilock && std::abs(forward) > 0.5) most = smaller(most, room).where(m.touches, most);
+  if (tick.tuning.brakes.antilock && std::abs(forward) > 0.5 * tick.metre)
+    most = smaller(most, room).where(m.touches, most);
   most = of_both(n, most + L::of(team.rolling) * m.load * m.r);
   const L tends = of_both(n, d.torque + m.r * force_along);  // to which way it would turn
   const L resists = L::of(team.inertia) - g * d.slope, den = of_both(n, resists + g * m.r * pull);

@@ -82,7 +82,7 @@ struct GroundPiece {
 /// A wheel and the ground under it during one tick, as far as the solver's lanes do not hold it.
 struct WheelContact {
   /// m further on than its speed takes it, and behind, that a wheel may come to by force.
-  static double more(double radius, double dt) { return 0.005 * radius + 7.5 * dt * dt; }
+  static double more(double radius, double metre, double dt) { return 0.005 * radius + 7.5 * metre * dt * dt; }
 
   bool sensed;             // is there ground that it can touch in this tick?
   bool sideways;           // does it hardly go, or across its heading?

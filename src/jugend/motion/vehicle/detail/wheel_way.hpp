@@ -45,7 +45,7 @@ void Vehicle::Tick::lay_all(std::size_t wheel, const Stands& stands, double spac
     const auto now = stands(0);
     lay(c, now, now, 1e300);
   } else {
-    const double more = WheelContact::more(radius, dt);
+    const double more = WheelContact::more(radius, metre, dt);
     const double begin = -more, end = std::min(c.far + more, std::max(more, c.wall - c.across));
     const double longest = form == GroundForm::bends ? 2.0 : spacing;  // of its radius
     const int parts = std::clamp(static_cast<int>(std::ceil((end - begin) / (longest * radius))), 1, 16);
