@@ -1,6 +1,7 @@
 // Smoothing, curves, roots, tunables and errors.
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <cmath>
 #include <jugend/base/curve.hpp>
 #include <jugend/base/error.hpp>

@@ -1,6 +1,7 @@
 // The command line on good input: what it prints, writes, and promises about bytes.
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <map>
 #include <nlohmann/json.hpp>
 #include <set>

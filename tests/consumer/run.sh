@@ -73,4 +73,6 @@ cd "$folder/only_game/include"
 find jugend -name '*.hpp' | xargs -P "$(nproc)" -n 1 sh -c 'printf "#include <%s>\n#include <%s>\n" "$1" "$1" |
   clang++ -std=c++20 -x c++ - -I. -fsyntax-only -Wall -Wextra -Wpedantic -Wconversion -Wshadow -Werror' _
 echo '#include <jugend/stage/jugend.h>' | clang -std=c99 -x c - -I. -fsyntax-only -Wall -Wextra -Wpedantic -Werror
+lines=$(echo '#include <jugend/stage/stage.hpp>' | "$compiler" -std=c++20 -x c++ - -I. -E | wc -l)
+[ "$lines" -le 60000 ] || { echo "the stage's header is $lines lines with what it includes, not 60,000" >&2; exit 1; }
 echo "each public header alone, without a warning"

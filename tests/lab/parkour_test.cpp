@@ -1,6 +1,7 @@
 // The harbour's parkour, run through by its trial and by random input: what may never happen, does not.
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <array>
 #include <cmath>
 #include <jugend/lab/gauges.hpp>

@@ -1,6 +1,7 @@
 // Trials of vehicles and multirotors: gauges, files, pictures, the command line.
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <cmath>
 #include <jugend/base/error.hpp>
 #include <jugend/motion/bodies/rotors.hpp>

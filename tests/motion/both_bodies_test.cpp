@@ -1,6 +1,7 @@
 // What walkers promise, on both bodies by the same tests: each move, and any two moves one after the other.
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <cmath>
 #include <jugend/stage/kinds.hpp>
 #include <vector>

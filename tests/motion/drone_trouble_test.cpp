@@ -1,6 +1,7 @@
 // Multirotors in trouble: rotors lost, blows, walls, started upside down.
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <jugend/base/error.hpp>
 #include <jugend/base/units.hpp>
 

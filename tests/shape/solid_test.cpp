@@ -1,6 +1,7 @@
 // Cylinders, hulls and compounds; volume, centre and inertia of solids.
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <cmath>
 #include <jugend/base/error.hpp>
 #include <jugend/shape/manifold.hpp>

@@ -4,7 +4,6 @@
 // compiler, and what it gives then lies anywhere.
 #pragma once
 
-#include <algorithm>
 #include <cstddef>
 #include <cstdint>
 #include <jugend/base/error.hpp>
@@ -97,7 +96,7 @@ using Array = std::vector<T, ArrayAllocator<T>>;
 template <class List>
 void make_room(List& list, std::size_t count) {
   constexpr std::size_t few = 64;
-  if (list.capacity() < count) list.reserve(std::max({few, count, 2 * list.capacity()}));
+  if (list.capacity() < count) list.reserve(std::max(few, std::max(count, 2 * list.capacity())));
 }
 template <class List>
 void resize_in_room(List& list, std::size_t count) {

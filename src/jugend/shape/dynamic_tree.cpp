@@ -1,3 +1,4 @@
+#include <algorithm>
 #include <jugend/shape/dynamic_tree.hpp>
 
 namespace jugend {

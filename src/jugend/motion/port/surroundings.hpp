@@ -22,7 +22,6 @@
 //            gone are not asked by the stage; a controller whose body is gone must not be stepped.
 #pragma once
 
-#include <algorithm>
 #include <compare>
 #include <cstddef>
 #include <cstdint>

@@ -1,6 +1,7 @@
 // A vehicle's motion from step to step: what its wheels stand on, the stages put together, stops. Inner to the vehicle.
 #pragma once
 
+#include <algorithm>
 #include <jugend/motion/vehicle/detail/vehicle_solver.hpp>
 
 namespace jugend {

@@ -1,4 +1,5 @@
 // What a walker feels round it: bodies that hurt and bodies that bounce, walls, water.
+#include <algorithm>
 #include <jugend/motion/walker/detail/brain_tick.hpp>
 
 namespace jugend {

@@ -1,4 +1,5 @@
 // The order of a walker's tick, what it shows of itself, and how its time passes.
+#include <algorithm>
 #include <jugend/motion/moves/facing.hpp>
 #include <jugend/motion/walker/detail/brain_tick.hpp>
 

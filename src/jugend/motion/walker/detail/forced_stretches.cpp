@@ -1,4 +1,5 @@
 // A forced walker's stretches: along the ground on its legs, through the air, in water.
+#include <algorithm>
 #include <jugend/base/elementary.hpp>
 #include <jugend/base/roots.hpp>
 #include <jugend/motion/walker/detail/forced_body.hpp>

@@ -1,4 +1,5 @@
 // Where a swept walker stands, what has moved into it, and what bears it.
+#include <algorithm>
 #include <jugend/base/elementary.hpp>
 #include <jugend/motion/walker/detail/swept_body.hpp>
 

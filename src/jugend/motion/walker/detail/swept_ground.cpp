@@ -1,4 +1,5 @@
 // A walker along the ground: slopes, steps, edges, walls, bodies that give way, and ground that moves.
+#include <algorithm>
 #include <jugend/base/elementary.hpp>
 #include <jugend/base/roots.hpp>
 #include <jugend/motion/walker/detail/swept_body.hpp>
