@@ -101,5 +101,30 @@ TEST(StraightRays, NeverMissAFlatFloor) {
   }
 }
 
+/// Touches know a cylinder with rounded edges, rays with sharp ones: a world's rays must not miss those.
+TEST(StraightRay, AWorldMeetsTheSharpEdgeOfATiltedCylinder) {
+  Random random(42);
+  for (int i = 0; i < 4000; ++i) {
+    const double k = std::pow(10, random.uniform(-2, 2));
+    const double radius = k * random.uniform(0.1, 1), half = k * random.uniform(0.1, 1);
+    const Cylinder cylinder{radius, half};
+    const Pose pose = random.pose(3 * k), within = random.pose(k);
+    const bool part = random.below(2);
+    const Shape shape =
+        part ? Shape(std::make_shared<Compound>(std::vector<Compound::Part>{{cylinder, within}})) : Shape(cylinder);
+    World world;
+    world.add({.shape = shape, .pose = pose});
+    const double round = random.uniform(0, 2 * pi), inside = 1 - std::pow(10, random.uniform(-6, -1));
+    const Vec3 edge{radius * inside * std::cos(round), half * inside, radius * inside * std::sin(round)};
+    const Vec3 target = to_world(pose, part ? to_world(within, edge) : edge), direction = random.direction();
+    const Ray ray{target - direction * (5 * k), direction, 10 * k};
+    const auto alone = cast(ray, shape, pose);
+    const auto hit = world.cast(ray, {});
+    ASSERT_TRUE(alone) << i;
+    ASSERT_TRUE(hit) << i;
+    EXPECT_NEAR(hit->distance, alone->distance, 1e-9 * k) << i;
+  }
+}
+
 }  // namespace
 }  // namespace jugend::testing

@@ -305,13 +305,15 @@ PlacedConvex& PlacedConvex::operator=(const PlacedConvex& other) {
 Bounds bounds(const Convex& body) {
   Bounds box;
   for (const Vec3& p : body.points) box.add(p);
-  if (body.core == Core::cylinder) {
-    const Vec3 axis = normalised(body.points[1] - body.points[0], {0, 1, 0});
-    const auto reach = [&](double along) { return body.rim * std::sqrt(std::max(0.0, 1 - along * along)); };
-    const Vec3 disc{reach(axis.x), reach(axis.y), reach(axis.z)};
-    box = {box.low - disc, box.high + disc};
-  }
-  return box.grown(body.radius);
+  if (body.core != Core::cylinder) return box.grown(body.radius);
+  // With its edges sharp, as rays meet them.
+  const Vec3 axis = normalised(body.points[1] - body.points[0], {0, 1, 0});
+  const double rim = body.rim + body.radius;
+  const auto reach = [&](double along) {
+    return rim * std::sqrt(std::max(0.0, 1 - along * along)) + body.radius * std::abs(along);
+  };
+  const Vec3 edge{reach(axis.x), reach(axis.y), reach(axis.z)};
+  return {box.low - edge, box.high + edge};
 }
 
 Separation separation(const Convex& a, const Convex& b) {
