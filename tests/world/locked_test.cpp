@@ -96,5 +96,63 @@ TEST(Locked, TwoThatOverlapPartOnAMovingFrameAsAtRest) {
   }
 }
 
+/// A slider that can only go along x bears what comes down on it as a shelf would, however light it is: its lock holds.
+TEST(Locked, ALightSliderBearsWhatIsHeavyAsAShelfDoes) {
+  Random random(82);
+  for (int i = 0; i < 80; ++i) {
+    const double hz = any_rate[random.below(4)], ratio = std::pow(10, random.uniform(0, 4));
+    const Surface rough{.friction = random.uniform(0.6, 1.5)};
+    World world;
+    world.set_gravity({0, -standard_gravity, 0});
+    const double half = random.uniform(0.2, 0.5), high = random.uniform(0.02, 0.5), aside = random.uniform(-0.2, 0.2);
+    const BodyId slider = world.add({.shape = Box{{0.3, 0.2, 0.3}},
+                                     .pose = {{0, 2, 0}, {}},
+                                     .kind = BodyKind::dynamic,
+                                     .surface = rough,
+                                     .mass = 1,
+                                     .locks = lock::move_y | lock::move_z | lock::turn});
+    const BodyId heavy = world.add({.shape = Box{{half, half, half}},
+                                    .pose = {{aside, 2.2 + half + high, 0}, rotation({0, random.uniform(0, 3), 0})},
+                                    .kind = BodyKind::dynamic,
+                                    .surface = rough,
+                                    .mass = ratio,
+                                    .locks = lock::turn});
+    for (double now = 0; now < 2; now += 1 / hz) world.step(1 / hz);
+    const Vec3 at = world.pose(heavy).position;
+    EXPECT_NEAR(at.y, 2.2 + half, 0.01) << i << ": " << ratio << " times as heavy, " << hz << " Hz";
+    EXPECT_LT(norm(world.facts(heavy).velocity), 0.01) << i << " " << hz;
+    EXPECT_NEAR(at.x, aside, 0.01) << i << " " << hz;
+    EXPECT_NEAR(world.pose(slider).position.x, 0, 0.01) << i << " " << hz;
+  }
+}
+
+/// A light post that cannot go along x stops what a deck carries against it; the deck goes on below.
+TEST(Locked, ALightPostStopsWhatADeckCarriesAgainstIt) {
+  Random random(83);
+  for (int i = 0; i < 60; ++i) {
+    const double hz = any_rate[random.below(4)], ratio = std::pow(10, random.uniform(0, 3.5));
+    const double speed = random.uniform(0.3, 3), half = random.uniform(0.2, 0.5), gap = random.uniform(0.01, 0.5);
+    World world;
+    world.set_gravity({0, -standard_gravity, 0});
+    world.add(
+        {.shape = Box{{60, 1, 60}}, .pose = {{0, -1, 0}, {}}, .kind = BodyKind::kinematic, .velocity = {speed, 0, 0}});
+    const BodyId post = world.add({.shape = Box{{0.2, 0.4, 0.3}},
+                                   .pose = {{0, 0.4, 0}, {}},
+                                   .kind = BodyKind::dynamic,
+                                   .mass = 1,
+                                   .locks = lock::move_x | lock::move_z | lock::turn});
+    const BodyId crate = world.add({.shape = Box{{half, half, half}},
+                                    .pose = {{-0.2 - half - gap, half, 0}, {}},
+                                    .kind = BodyKind::dynamic,
+                                    .velocity = {speed, 0, 0},
+                                    .mass = ratio,
+                                    .locks = lock::turn});
+    for (double now = 0; now < 2; now += 1 / hz) world.step(1 / hz);
+    EXPECT_NEAR(world.pose(crate).position.x, -0.2 - half, 0.02)
+        << i << ": " << ratio << " times as heavy, " << speed << " m/s, " << hz << " Hz";
+    EXPECT_NEAR(world.pose(post).position.y, 0.4, 0.02) << i;
+  }
+}
+
 }  // namespace
 }  // namespace jugend::testing

@@ -21,8 +21,9 @@ Solver::Jam::Jam(Solver& solver, ContactRow& contact, Phase of) : s(solver), row
     frame_velocity = duo.at_a(p.lever_a - p.lever_b), frame_spin = wa;
   } else if (!b.dynamic) {
     frame_velocity = duo.at_b(p.lever_b - p.lever_a), frame_spin = wb;
-  } else {
-    frame_velocity = (va * b.inverse_mass + vb * a.inverse_mass) / (a.inverse_mass + b.inverse_mass);
+  } else {  // the two's own, but along a locked direction at rest: there the lock does no work
+    const Vec3 mean = (va * b.inverse_mass + vb * a.inverse_mass) / (a.inverse_mass + b.inverse_mass);
+    frame_velocity = times(mean, free_axes(a.locks | b.locks, lock::move_x));
   }
   double lighter = infinity, across = 0;
   for (const SolverPose* body : {&a, &b}) {

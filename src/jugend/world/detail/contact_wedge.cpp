@@ -11,7 +11,7 @@
 namespace jugend::world_state {
 
 /// Is a row of the island bounded, and does nothing give it energy: no belt, no joint that drives, no bodies that move
-/// by no force but all alike?
+/// by no force but all alike, and not along a direction in which one of the island's is locked?
 bool Solver::is_wedged(const State& state) {
   if (std::ranges::none_of(contacts_, [](const ContactRow& row) { return row.bounded; })) return false;
   for (const std::uint32_t j : batch_.joints) {
@@ -24,20 +24,27 @@ bool Solver::is_wedged(const State& state) {
     ground_ = bodies_[side].velocity;
     return true;
   };
-  return std::ranges::all_of(
-             contacts_,
-             [&](const ContactRow& row) { return row.belt_1 == 0 && row.belt_2 == 0 && fits(row.a) && fits(row.b); }) &&
-         std::ranges::all_of(joints_, [&](const JointRow& row) { return fits(row.a) && fits(row.b); });
+  const auto rows_fit = [&](const auto& rows) {
+    return std::ranges::all_of(rows, [&](const auto& row) { return fits(row.a) && fits(row.b); });
+  };
+  if (std::ranges::any_of(contacts_, [](const ContactRow& row) { return row.belt_1 != 0 || row.belt_2 != 0; }) ||
+      !rows_fit(contacts_) || !rows_fit(joints_))
+    return false;
+  free_ways_ = {1, 1, 1};
+  for (std::size_t i = 1 + rails_.size(); i < bodies_.size(); ++i)
+    free_ways_ = times(free_ways_, free_axes(poses_[i].locks, lock::move_x));
+  return !ground_ || times(*ground_, free_ways_) == *ground_;
 }
 
-/// The velocity of what it lies on or hangs from, or else of its own centre of mass.
+/// The velocity of what it lies on or hangs from, or else of its own centre of mass; but along a direction in which one
+/// of its bodies is locked none: there the lock does no work.
 Vec3 Solver::frame_velocity() const {
   if (ground_) return *ground_;
   Vec3 momentum;
   double mass = 0;
   for (std::size_t i = 1 + rails_.size(); i < bodies_.size(); ++i)
     momentum += free_[i].velocity / poses_[i].inverse_mass, mass += 1 / poses_[i].inverse_mass;
-  return momentum / mass;
+  return times(momentum / mass, free_ways_);
 }
 
 /// J, as seen from what moves with `frame`.

@@ -253,6 +253,7 @@ class Solver {
   Array<Motion> free_, pushed_;  // of wedged islands: without this sub-step's impulses, and with them
   Array<Vec3> given_before_;     // N s of each of its contacts in this step, before this sub-step
   std::optional<Vec3> ground_;   // m/s of what a wedged island lies on
+  Vec3 free_ways_;               // 1 along the directions that none of its bodies has locked, else 0
   bool wedged_ = false;
   Array<ContactRow> contacts_;
   Array<PointRow> points_;
