@@ -451,5 +451,65 @@ TEST(FaultsOnFoot, NoTickIsLostAlongAWall) {
   }
 }
 
+/// A wall that holds somebody back does so from tick to tick, and as far as it goes, wherever in a tick that ends.
+TEST(FaultsOnFoot, WhoSlidesAlongAWallGoesAlikeAtEveryRateAndTurnsWhereItEnds) {
+  Random random(812);
+  int off = 0, all = 0;
+  for (int scene = 0; scene < scenes_of(60); ++scene) {
+    const double ahead = random.uniform(0.5, 2.5), into = random.uniform(0.3, 1.2), share = random.uniform(0.5, 1);
+    const bool flies = random.below(2);
+    const auto comes_to = [&](double hz, double wall) {
+      Scene s;
+      s.box({-60, -1, -60}, {60, 0, 60});
+      s.box({-60, 0, -1}, {wall, 9, 0});
+      const WalkerTuning tuning;
+      s.walker({-ahead, flies ? 8.0 : 0.0, tuning.body.radius + 0.01}, tuning);
+      s.intent().move = Vec3{std::cos(into), 0, -std::sin(into)} * share;
+      s.run(flies ? 1.2 : 1, hz);
+      return s.state().position;
+    };
+    const Vec3 along = comes_to(3840, 60), past = comes_to(3840, 0);
+    for (const double hz : {30.0, 60.0, 120.0, 240.0}) {
+      EXPECT_LT(norm(comes_to(hz, 60) - along), 0.01) << "scene " << scene << ", " << hz << " Hz, " << flies;
+      // Round its edge much hangs on little.
+      ++all, off += norm(comes_to(hz, 0) - past) > 0.03;
+    }
+  }
+  EXPECT_LE(off, 1 + all / 8) << "of " << all;
+}
+
+/// A wall counts from when it comes within reach: falls are slowed from then on, and a jump pressed at the next tick
+/// leaves it, also where the stick is let go of in that tick.
+TEST(FaultsOnFoot, AWallCountsFromWhenItComesWithinReach) {
+  Random random(813);
+  for (int scene = 0; scene < scenes_of(60); ++scene) {
+    WalkerTuning tuning;
+    tuning.wall.on = true;
+    tuning.air.top_speed = random.uniform(1, 4), tuning.air.time_to_top_speed = 0;
+    const double pressed = 0.1 * (4 + random.below(3)), reached = pressed - random.uniform(0.0005, 0.03);
+    const auto wall_at = tuning.body.radius + tuning.wall.reach + tuning.air.top_speed * reached;
+    const auto fall = [&](Scene& s, double hz, double seconds) {
+      s.box({-60, -1, -60}, {60, 0, 60});
+      s.box({wall_at, 0, -9}, {40, 30, 9});
+      s.walker({0, 12, 0}, tuning);
+      s.intent().move = {1, 0, 0};
+      s.run(seconds, hz);
+    };
+    Scene fine;
+    fall(fine, 3840, pressed + 0.3);
+    for (const double hz : {30.0, 60.0, 120.0, 240.0}) {
+      Scene slides, jumps;
+      fall(slides, hz, pressed + 0.3);
+      EXPECT_NEAR(slides.state().position.y, fine.state().position.y, 0.002) << scene << " " << hz;
+      fall(jumps, hz, pressed);
+      jumps.intent().move = {}, jumps.actor().jump.set(true);
+      jumps.tick(1 / hz);
+      const auto jumped = jumps.first(WalkerEventKind::jumped);
+      ASSERT_TRUE(jumped) << scene << " " << hz;
+      EXPECT_EQ(jumped->event.from, JumpFrom::wall) << scene << " " << hz;
+    }
+  }
+}
+
 }  // namespace
 }  // namespace jugend::testing

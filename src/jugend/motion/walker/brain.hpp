@@ -217,7 +217,8 @@ struct WalkerState {
   bool placed = true;    ///< put here, and has not looked for ground yet
   bool settled = false;  ///< settle() has been called since the last tick
   bool on_ground = false;
-  bool wedged = false;  ///< held between slopes that are each too steep: may jump, cannot fall
+  bool held_back = false;  ///< by a wall, when the last tick ended
+  bool wedged = false;     ///< held between slopes that are each too steep: may jump, cannot fall
   bool crouched = false;
   bool cramped = false;     ///< crouched where there is no room to stand
   std::uint8_t closed = 0;  ///< inputs of gate:: that do not count
@@ -247,9 +248,9 @@ struct WalkerState {
         Field{"position", &WalkerState::position}, Field{"velocity", &WalkerState::velocity},
         Field{"facing", &WalkerState::facing}, Field{"up", &WalkerState::up}, Field{"placed", &WalkerState::placed},
         Field{"settled", &WalkerState::settled}, Field{"on_ground", &WalkerState::on_ground},
-        Field{"wedged", &WalkerState::wedged}, Field{"crouched", &WalkerState::crouched},
-        Field{"cramped", &WalkerState::cramped}, Field{"closed", &WalkerState::closed},
-        Field{"mode", &WalkerState::mode}, Field{"ground", &WalkerState::ground},
+        Field{"held_back", &WalkerState::held_back}, Field{"wedged", &WalkerState::wedged},
+        Field{"crouched", &WalkerState::crouched}, Field{"cramped", &WalkerState::cramped},
+        Field{"closed", &WalkerState::closed}, Field{"mode", &WalkerState::mode}, Field{"ground", &WalkerState::ground},
         Field{"carried", &WalkerState::carried}, Field{"take_off", &WalkerState::take_off},
         Field{"air_time", &WalkerState::air_time}, Field{"under", &WalkerState::under},
         Field{"apex_due", &WalkerState::apex_due}, Field{"knock", &WalkerState::knock},

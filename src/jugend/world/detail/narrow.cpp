@@ -209,11 +209,9 @@ std::size_t reduce(Gathered& all, double seam, Contact* out, std::size_t capacit
     contact.ahead = lead->later;
     contact.count = static_cast<std::uint32_t>(kept);
     for (std::size_t k = 0; k < kept; ++k) {
-      contact.points[k] = {};
-      contact.points[k].point = points[k].point;
-      contact.points[k].separation = points[k].separation;
-      contact.points[k].feature = points[k].feature;
-      contact.points[k].part = all.count == 1 ? 0 : parts[k];
+      ContactPoint& to = contact.points[k] = {};
+      to.point = points[k].point, to.separation = points[k].separation, to.feature = points[k].feature;
+      to.part = all.count == 1 ? 0 : parts[k];
     }
   }
   return used;

@@ -1,5 +1,6 @@
 // What a walker feels round it: bodies that hurt and bodies that bounce, walls, water.
 #include <algorithm>
+#include <jugend/base/roots.hpp>
 #include <jugend/motion/walker/detail/brain_tick.hpp>
 
 namespace jugend {
@@ -46,11 +47,26 @@ bool WalkerBrain::Tick::stomp(const BodyFacts& facts, const Hit& hit, const Vec3
 void WalkerBrain::Tick::feel_walls() {
   state.wall.sliding = false;
   if (!tuning.wall.on || state.on_ground || swims) return;
-  const bool pushes =
-      touch_wall(state.wall, tuning.wall, trunk(state.position, feet_to_trunk()).view(),
-                 tuning.wall.reach + touch_margin() - skin, intent.move, state.up, surroundings, solids());
+  state.wall.since_touch += now;
+  const bool pushes = touch_wall(state.wall, tuning.wall, trunk(state.position, feet_to_trunk()).view(), wall_reach(),
+                                 intent.move, state.up, surroundings, solids());
+  state.wall.since_touch -= now;
   state.wall.sliding =
-      pushes && dot(state.velocity, state.up) < 0 && !dashing() && !thrown() && own_path() == OwnPath::none;
+      pushes && dot(state.velocity, state.up) < least_rise && !dashing() && !thrown() && own_path() == OwnPath::none;
+}
+
+/// Of a flight towards a wall that input pushes into: until that comes within reach, so that it counts from then on.
+void WalkerBrain::Tick::end_at_wall(FlightPlan& plan) const {
+  const Vec3 level = in_plane(intent.move, state.up);
+  if (!tuning.wall.on || squared_norm(level) <= 0.01 || state.wall.since_touch + now <= 0) return;
+  const Vec3 towards = normalised(level) * (wall_reach() * (1 - 1e-6)), displacement = as_seen(plan);
+  const auto hit = surroundings.sweep(trunk(state.position + towards, feet_to_trunk()).view(), displacement, solids());
+  if (!hit || hit->distance <= 0 || dot(hit->normal, displacement) >= 0) return;
+  const Vec3& n = hit->normal;
+  const double time = first_root_within(0.5 * dot(n, plan.acceleration), dot(n, plan.velocity - frame),
+                                        -dot(n, displacement) * hit->distance, plan.duration);
+  if (!(time > instant) || time >= plan.duration) return;
+  plan.end_after(time);
 }
 
 void WalkerBrain::Tick::feel_water() {

@@ -103,7 +103,10 @@ void WalkerBrain::Tick::stretches() {
     } else if (state.on_ground) {
       now += ground_stretch(time);
     } else {
-      const FlightPlan plan = plan_flight(time);
+      if (now > 0) feel_walls();
+      lean();
+      FlightPlan plan = plan_flight(time);
+      end_at_wall(plan);
       now += plan.duration < instant ? plan.duration : fly(plan);
     }
     if (state.dash.left > 0 && !dashing()) end_dash();

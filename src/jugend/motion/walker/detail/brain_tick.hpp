@@ -23,6 +23,11 @@ class PressedPlanes {
   /// A plane that moves along its normal with `speed` (m/s).
   void add(const Vec3& normal, double speed = 0) { planes_.push_back({normal, speed}); }
   std::size_t size() const { return planes_.size(); }
+  /// held(normal): is it so for all of them?
+  template <class Held>
+  bool all(Held&& held) const {
+    return std::all_of(planes_.begin(), planes_.end(), [&](const Plane& p) { return held(p.normal); });
+  }
   /// Forgets those that a motion with the velocity `v` leaves.
   void leave(const Vec3& v);
   /// The velocity nearest to `v` that goes into none of the planes: along one, along the crease of two, or with their
@@ -64,6 +69,12 @@ struct FlightPlan {
   Vec3 displacement;            ///< m
   Vec3 end_velocity;            ///< with goals met exactly
   double rising = 0;            ///< m/s upwards, as it begins
+
+  void end_after(double time) {
+    duration = time;
+    displacement = velocity * time + acceleration * (0.5 * time * time);
+    end_velocity = velocity + acceleration * time;
+  }
 };
 
 struct WalkerBrain::Tick {
@@ -115,6 +126,7 @@ struct WalkerBrain::Tick {
   virtual double swim_stretch(double time) = 0;
   /// A planned flight; the time of it that was flown.
   virtual double fly(const FlightPlan& plan) = 0;
+  virtual void lean() {}  ///< before a flight is planned: on walls that hold it
   /// On to `g`, with the velocity `relative` to it and the speed `impact` down on to it.
   virtual void touch_down(const Ground& g, const Vec3& relative, double impact) = 0;
   /// Hands over what the stretches came to.
@@ -217,7 +229,9 @@ struct WalkerBrain::Tick {
   // brain_senses.cpp
   void feel_dangers();
   bool stomp(const BodyFacts& facts, const Hit& hit, const Vec3& relative);
+  double wall_reach() const { return tuning.wall.reach + touch_margin() - skin; }
   void feel_walls();
+  void end_at_wall(FlightPlan& plan) const;
   void feel_water();
   SwimStep plan_swim(double time) const;
   /// Does the water carry it? Once it swims it goes on where it bobs a little higher.

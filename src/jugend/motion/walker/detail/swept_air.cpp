@@ -6,7 +6,11 @@ namespace jugend {
 
 /// What moves with the frame is found by a sweep as seen from there, what stands by one as seen from the world. Each is
 /// then met where it is by then, or not at all.
-double Walker::Body::fly(const FlightPlan& plan) {
+double Walker::Body::fly(const FlightPlan& whole) {
+  FlightPlan plan = whole;
+  const double held = held_for(contacts, as_seen(plan), plan.velocity - frame, plan.acceleration, plan.duration);
+  const bool passes = held < 0.99 * plan.duration;
+  if (passes) plan.end_after(held);
   std::optional<Meeting> first = first_met(plan, frame);
   if (frame != Vec3{}) {
     const auto other = first_met(plan, {});
@@ -14,6 +18,7 @@ double Walker::Body::fly(const FlightPlan& plan) {
   }
   if (first) return touch(*first, plan);
   note_flown(plan);
+  if (passes) contacts = {}, leans = true;
   return plan.duration;
 }
 

@@ -1,7 +1,9 @@
 // Where a swept walker stands, what has moved into it, and what bears it.
 #include <algorithm>
 #include <jugend/base/elementary.hpp>
+#include <jugend/base/roots.hpp>
 #include <jugend/motion/walker/detail/swept_body.hpp>
+#include <utility>
 
 namespace jugend {
 
@@ -91,6 +93,51 @@ void Walker::Body::leave_solids() {
   }
 }
 
+/// The wall that held it back until now, which input still pushes into: else it would run into that anew in each tick,
+/// and how it speeds up along it depend on their length.
+void Walker::Body::lean_on_wall(PressedPlanes& planes) {
+  const Vec3 way = normalised(in_plane(wish(), state.up)) * (8 * skin);
+  if (!std::exchange(leans, false) || planes.size() > 0 || way == Vec3{}) return;
+  const auto hit = surroundings.sweep(trunk(state.position, clear_of_steps()).view(), way, solids());
+  if (!hit || (state.on_ground && rises_like_ground(*hit)) || !is_face(*hit)) return;
+  const BodyFacts facts = surroundings.facts(hit->body);
+  const Vec3 n = state.on_ground ? normalised(in_plane(hit->normal, state.up)) : hit->normal;
+  const Vec3 wall = facts.velocity_at(hit->point);
+  const double moves = dot(wall - frame, n), gap = -dot(way, n) * hit->distance;
+  const bool leaves = dot(state.velocity - wall, n) > 0.02 * tuning.run.top_speed;
+  if (facts.mass > 0 || n == Vec3{} || std::abs(moves) > 1e-9 || gap > 2 * skin || leaves) return;
+  planes.add(n, state.on_ground ? 0 : dot(wall, n));
+}
+
+/// s until it has gone past one of the planes that it is pressed against, by an edge or round a corner; no less than
+/// what is worth a stretch of its own.
+double Walker::Body::held_for(const PressedPlanes& held, const Vec3& displacement, const Vec3& velocity,
+                              const Vec3& acceleration, double duration) {
+  constexpr double least = 0.002;
+  held_to_the_end = false;
+  if (held.size() == 0) return duration;
+  bool faces = true;
+  const auto holds = [&](double share) {
+    const UprightCapsule body = trunk(state.position + displacement * share, clear_of_steps());
+    return held.all([&](const Vec3& n) {
+      const auto hit = surroundings.sweep(body.view(), n * (-2 * skin), solids());
+      faces = faces && share == 1 && hit && is_face(*hit);
+      return hit.has_value();
+    });
+  };
+  const bool to_the_end = holds(1);
+  held_to_the_end = to_the_end && faces;
+  if (to_the_end || duration <= least || !holds(0)) return duration;
+  double good = 0, bad = 1;
+  for (int halving = 0; halving < 10; ++halving) {
+    const double middle = 0.5 * (good + bad);
+    (holds(middle) ? good : bad) = middle;
+  }
+  const double time = first_root_within(0.5 * dot(displacement, acceleration), dot(displacement, velocity),
+                                        -bad * squared_norm(displacement), duration);
+  return time >= 0 ? std::max(time, least) : duration;
+}
+
 /// What nothing stops drives it into what can give way.
 void Walker::Body::push_out(const Overlap& deepest, bool by_movable, double share) {
   Vec3 out = deepest.normal;
@@ -176,6 +223,7 @@ void Walker::Body::finish(const Vec3&) {
   if (state.on_ground) ridden += dt - now;  // held by walls
   if (state.on_ground && ridden > 0)        // its weight lies on what it stands on
     press(state.up * (-tuning.body.mass * strength * tuning.push.weight * ridden / dt));
+  state.held_back = (state.on_ground ? barriers : contacts).size() > 0;
   now = dt;
   if (!state.on_ground) see_from({});
   board();

@@ -14,12 +14,15 @@ struct Walker::Body final : WalkerBrain::Tick {
   PressedPlanes barriers{};  // walls, and slopes too steep to walk up, met on the ground: level normals
   Vec3 withheld{};           // m/s into bodies that give way: not moved by in this tick, but not lost
   bool push_spent = false;
+  bool held_to_the_end = false;  // was it so in the last stretch, by faces?
+  bool leans = state.held_back;  // may what held it back a moment ago hold it still?
 
   bool begin() override;
   void refresh_ground() override;
   double ground_stretch(double time) override;
   double swim_stretch(double time) override;
   double fly(const FlightPlan& plan) override;
+  void lean() override { lean_on_wall(contacts); }
   void touch_down(const Ground& g, const Vec3& relative, double impact) override;
   void finish(const Vec3& start) override;
   void stand_on(const Ground& g) override;
@@ -28,6 +31,9 @@ struct Walker::Body final : WalkerBrain::Tick {
   double clear_of_steps() const override { return state.on_ground ? tuning.ground.step_height : 0; }
 
   // swept_body.cpp
+  void lean_on_wall(PressedPlanes& planes);
+  double held_for(const PressedPlanes& held, const Vec3& displacement, const Vec3& velocity, const Vec3& acceleration,
+                  double duration);
   void settle();
   bool ride(bool last);
   void board();
@@ -50,6 +56,7 @@ struct Walker::Body final : WalkerBrain::Tick {
   Walk last_that_holds(const Vec3& displacement, Walk& failed) const;
   Vec3 narrowing(const Vec3& roof, const Vec3& ground, const Vec3& heading) const;
   bool rises_like_ground(const Hit& hit) const;
+  bool is_face(const Hit& hit) const;  ///< not an edge or a corner
   void finish_ground_stretch(double time, const Vec3& relative);
   void meet_wall(const Vec3& n, BodyId body, const Vec3& at, Vec3& velocity, double spent);
   double push_wall(const BodyFacts& facts, BodyId body, const Vec3& n, const Vec3& at, double needed, double share);

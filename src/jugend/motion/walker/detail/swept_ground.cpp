@@ -54,7 +54,10 @@ Vec3 Walker::Body::narrowing(const Vec3& roof, const Vec3& ground, const Vec3& h
 
 /// Is what the trunk ran into ground that can be walked up: a face, not the edge of a high step?
 bool Walker::Body::rises_like_ground(const Hit& hit) const {
-  if (dot(hit.normal, state.up) < same_bits::cos(tuning.ground.slope_limit)) return false;
+  return dot(hit.normal, state.up) >= same_bits::cos(tuning.ground.slope_limit) && is_face(hit);
+}
+
+bool Walker::Body::is_face(const Hit& hit) const {
   const double near = 0.1 * tuning.body.radius;
   const auto face = surroundings.cast({hit.point + hit.normal * near, -hit.normal, 2 * near}, solids());
   return face && dot(face->normal, hit.normal) > 1 - 1e-6;
@@ -77,6 +80,7 @@ Walker::Body::Walk Walker::Body::last_that_holds(const Vec3& displacement, Walk&
 double Walker::Body::ground_stretch(double time) {
   const Ground& ground = state.ground;
   const Vec3 relative = state.velocity - ground.velocity;
+  lean_on_wall(barriers);
   // The heading of its velocity, along the ground as it is here, at the speed that it has.
   const Vec3 heading = normalised(in_plane(relative, state.up));
   Vec3 along = barriers.clip(tilted(heading, ground.normal, state.up) * norm(relative));
@@ -85,9 +89,15 @@ double Walker::Body::ground_stretch(double time) {
   const Vec3 began = along;
   const RunRamp ramp =
       settled_ramp(along, [&](const Vec3& v) { return next_ramp(v, target, rates_of(tuning.run, grip), time); });
+  const Vec3 displacement = along * ramp.duration + ramp.acceleration * (0.5 * ramp.duration * ramp.duration);
+  const double held = held_for(barriers, displacement, along, ramp.acceleration, ramp.duration);
+  if (held < 0.99 * ramp.duration) {
+    const double spent = ground_stretch(held);
+    leans = true;  // on what comes next, round a corner
+    return spent;
+  }
   if (ground.mass > 0 && !thrown())  // what it gets from running on a body, that body will get back
     state.footing.momentum += in_plane(ramp.end_velocity - began, state.up) * tuning.body.mass;
-  const Vec3 displacement = along * ramp.duration + ramp.acceleration * (0.5 * ramp.duration * ramp.duration);
   if (displacement == Vec3{}) {
     finish_ground_stretch(ramp.duration, ramp.end_velocity);
     return ramp.duration;
@@ -109,7 +119,7 @@ double Walker::Body::ground_stretch(double time) {
     if (!(spent >= 0)) spent = walk.share * ramp.duration;
   }
   Vec3 velocity = walk.share < 1 ? along + ramp.acceleration * spent : ramp.end_velocity;
-  if (norm(walk.position - state.position) > skin) barriers = {};  // it has left those that it met before
+  if (norm(walk.position - state.position) > skin && !held_to_the_end) barriers = {};  // perhaps it has left them
   if (walk.ground.walkable) {
     state.position = walk.position;
     stand_on(walk.ground);
