@@ -51,6 +51,25 @@ std::string rate(const LawScene& scene, Random&) {
   return {};
 }
 
+/// Among walls and steps, of whoever walks: where a tenth of a millimetre does not decide what becomes of it.
+std::string rate_among_walls(const LawScene& scene, Random&) {
+  if (scene.cast != Cast::walker && scene.cast != Cast::forced) return {};
+  const double metres = exact(scene.cast) ? 0.02 : 0.05;
+  const Played fine = play(scene, {.hz = 4000});
+  for (const Vec3& nudge : {Vec3{1e-4, 0, 0}, Vec3{0, 0, 1e-4}}) {
+    if (!parted(fine, play(scene, {.hz = 4000, .nudge = nudge}), 0.2 * metres, "").empty()) return {};
+  }
+  for (const double hz : {30.0, 60.0, 240.0}) {
+    const Played coarse = play(scene, {.hz = hz});
+    for (std::size_t i = 0; i < std::min(fine.path.size(), coarse.path.size()); ++i) {
+      if (const double apart = norm(fine.path[i] - coarse.path[i]); !(apart <= metres))
+        return fmt::format("{} Hz beside 4,000: after {:.1f} s apart by {:.2g} m", hz, 0.1 * static_cast<double>(i),
+                           apart);
+    }
+  }
+  return {};
+}
+
 /// All that is done, is done later; it stands until then.
 std::string phase(const LawScene& drawn, Random& random) {
   const double hz = random.below(2) == 0 ? 30 : 60;
@@ -165,6 +184,7 @@ std::string saved_and_restored(const LawScene& scene, Random& random) {
 const std::vector<Law>& all_laws() {
   static const std::vector<Law> laws{{"nothing_touched", false, nothing_touched},
                                      {"rate", false, rate},
+                                     {"rate_among_walls", true, rate_among_walls},
                                      {"phase", false, phase},
                                      {"seams", false, seams},
                                      {"moving_ground", true, moving_ground},
@@ -182,6 +202,8 @@ const std::vector<Exception>& known_exceptions() {
   // What touches is held as found until it has slid some way, and is found anew at the next step, wherever that falls.
   constexpr const char* contacts = "contacts that touch are found anew once a step";
   constexpr const char* order = "its control is of first order in the tick";
+  constexpr const char* round_edges = "round the edge of a wall much hangs on little";
+  constexpr const char* knocks = "what a wall does to it is felt at the next tick";
   constexpr const char* at_start = "things overlap it where it begins";
   constexpr double rarely = 0.002, at_times = 0.01, now_and_then = 0.03;
   static const std::vector<Exception> exceptions{{"rate", Cast::bodies, contacts, 0.2},
@@ -210,6 +232,8 @@ const std::vector<Exception>& known_exceptions() {
                                                  {"mirrored", Cast::tracked, at_start, now_and_then},
                                                  {"mirrored", Cast::boat, at_start, 0.05},
                                                  {"rate", Cast::multirotor, order, now_and_then},
+                                                 {"rate_among_walls", Cast::walker, round_edges, now_and_then},
+                                                 {"rate_among_walls", Cast::forced, knocks, 0.13},
                                                  {"moving_ground", Cast::multirotor, "the air stands still"}};
   return exceptions;
 }
