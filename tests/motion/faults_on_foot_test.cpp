@@ -487,7 +487,7 @@ TEST(FaultsOnFoot, AWallCountsFromWhenItComesWithinReach) {
     tuning.wall.on = true;
     tuning.air.top_speed = random.uniform(1, 4), tuning.air.time_to_top_speed = 0;
     const double pressed = 0.1 * (4 + random.below(3)), reached = pressed - random.uniform(0.0005, 0.03);
-    const auto wall_at = tuning.body.radius + tuning.wall.reach + tuning.air.top_speed * reached;
+    const double wall_at = tuning.body.radius + tuning.wall.reach + tuning.air.top_speed * reached;
     const auto fall = [&](Scene& s, double hz, double seconds) {
       s.box({-60, -1, -60}, {60, 0, 60});
       s.box({wall_at, 0, -9}, {40, 30, 9});

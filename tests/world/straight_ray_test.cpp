@@ -102,7 +102,7 @@ TEST(StraightRays, NeverMissAFlatFloor) {
 }
 
 /// Touches know a cylinder with rounded edges, rays with sharp ones: a world's rays must not miss those.
-TEST(StraightRay, AWorldMeetsTheSharpEdgeOfATiltedCylinder) {
+TEST(StraightRays, AWorldMeetsTheSharpEdgeOfATiltedCylinder) {
   Random random(42);
   for (int i = 0; i < 4000; ++i) {
     const double k = std::pow(10, random.uniform(-2, 2));

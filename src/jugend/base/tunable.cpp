@@ -35,10 +35,6 @@ double times_as_large(std::string_view unit, double scale) {
   return among(lengths) ? scale : among(areas) ? scale * scale : unit == "N s2/m2" ? 1 / scale : 1;
 }
 
-}  // namespace
-
-namespace {
-
 struct Range {
   double low, high;
 };
