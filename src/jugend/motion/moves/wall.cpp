@@ -5,10 +5,10 @@ namespace jugend {
 
 bool touch_wall(WallState& state, const WallTuning& tuning, const Convex& body, double reach, const Vec3& move,
                 const Vec3& up, const Surroundings& surroundings, const Filter& filter) {
-  const Vec3 level = in_plane(move, up);
-  const bool pushing = squared_norm(level) > 0.01;
+  const Vec3 way = pushed_way(move, up);
+  const bool pushing = way != Vec3{};
   if (!pushing && state.since_touch > tuning.grace) return false;
-  const Vec3 towards = pushing ? normalised(level) : -state.normal;
+  const Vec3 towards = pushing ? way : -state.normal;
   const auto hit = surroundings.sweep(body, towards * reach, filter);
   if (!hit || std::abs(dot(hit->normal, up)) > 0.3) return false;
   state.since_touch = 0;

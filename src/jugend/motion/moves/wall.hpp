@@ -33,6 +33,12 @@ struct WallState {
 };
 static_assert(all_fields_listed<WallState>);
 
+/// Where input pushes to, level; none where it hardly does.
+inline Vec3 pushed_way(const Vec3& move, const Vec3& up) {
+  const Vec3 level = in_plane(move, up);
+  return squared_norm(level) > 0.01 ? normalised(level) : Vec3{};
+}
+
 /// Looks for a wall within `reach` m of `body`, where input points or, without any, where one was touched just now.
 /// Remembers it; true where input pushes into it.
 bool touch_wall(WallState& state, const WallTuning& tuning, const Convex& body, double reach, const Vec3& move,

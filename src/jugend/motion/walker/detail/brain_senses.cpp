@@ -57,9 +57,9 @@ void WalkerBrain::Tick::feel_walls() {
 
 /// Of a flight towards a wall that input pushes into: until that comes within reach, so that it counts from then on.
 void WalkerBrain::Tick::end_at_wall(FlightPlan& plan) const {
-  const Vec3 level = in_plane(intent.move, state.up);
-  if (!tuning.wall.on || squared_norm(level) <= 0.01 || state.wall.since_touch + now <= 0) return;
-  const Vec3 towards = normalised(level) * (wall_reach() * (1 - 1e-6)), displacement = as_seen(plan);
+  const Vec3 way = pushed_way(intent.move, state.up), displacement = as_seen(plan);
+  if (!tuning.wall.on || way == Vec3{} || state.wall.since_touch + now <= 0) return;
+  const Vec3 towards = way * (wall_reach() * (1 - 1e-6));  // then a look from there meets it
   const auto hit = surroundings.sweep(trunk(state.position + towards, feet_to_trunk()).view(), displacement, solids());
   if (!hit || hit->distance <= 0 || dot(hit->normal, displacement) >= 0) return;
   const Vec3& n = hit->normal;

@@ -8,9 +8,8 @@ namespace jugend {
 /// then met where it is by then, or not at all.
 double Walker::Body::fly(const FlightPlan& whole) {
   FlightPlan plan = whole;
-  const double held = held_for(contacts, as_seen(plan), plan.velocity - frame, plan.acceleration, plan.duration);
-  const bool passes = held < 0.99 * plan.duration;
-  if (passes) plan.end_after(held);
+  const Held held = held_for(contacts, as_seen(plan), plan.velocity - frame, plan.acceleration, plan.duration);
+  if (!held.to_the_end) plan.end_after(held.time);
   std::optional<Meeting> first = first_met(plan, frame);
   if (frame != Vec3{}) {
     const auto other = first_met(plan, {});
@@ -18,7 +17,7 @@ double Walker::Body::fly(const FlightPlan& whole) {
   }
   if (first) return touch(*first, plan);
   note_flown(plan);
-  if (passes) contacts = {}, leans = true;
+  if (!held.to_the_end) contacts = {}, leans = true;
   return plan.duration;
 }
 

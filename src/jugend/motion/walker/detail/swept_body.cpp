@@ -109,25 +109,23 @@ void Walker::Body::lean_on_wall(PressedPlanes& planes) {
   planes.add(n, state.on_ground ? 0 : dot(wall, n));
 }
 
-/// s until it has gone past one of the planes that it is pressed against, by an edge or round a corner; no less than
-/// what is worth a stretch of its own.
-double Walker::Body::held_for(const PressedPlanes& held, const Vec3& displacement, const Vec3& velocity,
-                              const Vec3& acceleration, double duration) {
+/// Until it has gone past one of the planes, by an edge or round a corner; no less than what is worth a stretch of its
+/// own.
+Walker::Body::Held Walker::Body::held_for(const PressedPlanes& planes, const Vec3& displacement, const Vec3& velocity,
+                                          const Vec3& acceleration, double duration) const {
   constexpr double least = 0.002;
-  held_to_the_end = false;
-  if (held.size() == 0) return duration;
+  if (planes.size() == 0) return {duration, true, false};
   bool faces = true;
   const auto holds = [&](double share) {
     const UprightCapsule body = trunk(state.position + displacement * share, clear_of_steps());
-    return held.all([&](const Vec3& n) {
+    return planes.all([&](const Vec3& n) {
       const auto hit = surroundings.sweep(body.view(), n * (-2 * skin), solids());
       faces = faces && share == 1 && hit && is_face(*hit);
       return hit.has_value();
     });
   };
-  const bool to_the_end = holds(1);
-  held_to_the_end = to_the_end && faces;
-  if (to_the_end || duration <= least || !holds(0)) return duration;
+  if (holds(1)) return {duration, true, faces};
+  if (duration <= least || !holds(0)) return {duration, true, false};
   double good = 0, bad = 1;
   for (int halving = 0; halving < 10; ++halving) {
     const double middle = 0.5 * (good + bad);
@@ -135,7 +133,8 @@ double Walker::Body::held_for(const PressedPlanes& held, const Vec3& displacemen
   }
   const double time = first_root_within(0.5 * dot(displacement, acceleration), dot(displacement, velocity),
                                         -bad * squared_norm(displacement), duration);
-  return time >= 0 ? std::max(time, least) : duration;
+  if (!(std::max(time, least) < 0.99 * duration)) return {duration, true, false};
+  return {std::max(time, least), false, false};
 }
 
 /// What nothing stops drives it into what can give way.

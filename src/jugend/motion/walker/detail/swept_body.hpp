@@ -14,7 +14,6 @@ struct Walker::Body final : WalkerBrain::Tick {
   PressedPlanes barriers{};  // walls, and slopes too steep to walk up, met on the ground: level normals
   Vec3 withheld{};           // m/s into bodies that give way: not moved by in this tick, but not lost
   bool push_spent = false;
-  bool held_to_the_end = false;  // was it so in the last stretch, by faces?
   bool leans = state.held_back;  // may what held it back a moment ago hold it still?
 
   bool begin() override;
@@ -32,8 +31,13 @@ struct Walker::Body final : WalkerBrain::Tick {
 
   // swept_body.cpp
   void lean_on_wall(PressedPlanes& planes);
-  double held_for(const PressedPlanes& held, const Vec3& displacement, const Vec3& velocity, const Vec3& acceleration,
-                  double duration);
+  /// How much of a stretch the planes last that it is pressed against.
+  struct Held {
+    double time;            // s
+    bool to_the_end, face;  // is it all of the stretch, and then by faces?
+  };
+  Held held_for(const PressedPlanes& planes, const Vec3& displacement, const Vec3& velocity, const Vec3& acceleration,
+                double duration) const;
   void settle();
   bool ride(bool last);
   void board();

@@ -90,9 +90,9 @@ double Walker::Body::ground_stretch(double time) {
   const RunRamp ramp =
       settled_ramp(along, [&](const Vec3& v) { return next_ramp(v, target, rates_of(tuning.run, grip), time); });
   const Vec3 displacement = along * ramp.duration + ramp.acceleration * (0.5 * ramp.duration * ramp.duration);
-  const double held = held_for(barriers, displacement, along, ramp.acceleration, ramp.duration);
-  if (held < 0.99 * ramp.duration) {
-    const double spent = ground_stretch(held);
+  const Held held = held_for(barriers, displacement, along, ramp.acceleration, ramp.duration);
+  if (!held.to_the_end) {
+    const double spent = ground_stretch(held.time);
     leans = true;  // on what comes next, round a corner
     return spent;
   }
@@ -119,7 +119,7 @@ double Walker::Body::ground_stretch(double time) {
     if (!(spent >= 0)) spent = walk.share * ramp.duration;
   }
   Vec3 velocity = walk.share < 1 ? along + ramp.acceleration * spent : ramp.end_velocity;
-  if (norm(walk.position - state.position) > skin && !held_to_the_end) barriers = {};  // perhaps it has left them
+  if (norm(walk.position - state.position) > skin && !held.face) barriers = {};  // perhaps it has left them
   if (walk.ground.walkable) {
     state.position = walk.position;
     stand_on(walk.ground);
