@@ -26,6 +26,18 @@ T settling(const T& x, const T& rate, double frequency, double dt) {
   return (rate - (rate + x * w) * (w * dt)) * same_bits::exp(-w * dt) - rate;
 }
 
+/// What takes something along `way` within `dt`, from the speed `from` to the speed `to`: a change at once, and from
+/// then on an even acceleration. x = v t + a t²/2 and v' = v + a t have this one answer.
+template <class T>
+struct Going {
+  T at_once, acceleration;
+};
+template <class T>
+Going<T> going(const T& way, const T& from, const T& to, double dt) {
+  const T acceleration = (to * dt - way) * (2 / (dt * dt));
+  return {to - acceleration * dt - from, acceleration};
+}
+
 /// 0 to 1 with no speed at either end: 3u² - 2u³.
 constexpr double smooth_step(double u) { return u * u * (3 - 2 * u); }
 

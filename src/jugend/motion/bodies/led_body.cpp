@@ -155,7 +155,7 @@ void LedBody::step(const LedBodyIntent& told, Surroundings& surroundings, double
   const Course then = led(from, intent, up, carried_round, control, dt);
   // Its change of velocity, and the part of that at once with which an even force takes it as far as its law does.
   Vec3 acceleration = (then.velocity - from.velocity) / dt;
-  Vec3 at_once = (then.way / dt - from.velocity) * 2 - acceleration * dt;
+  Vec3 at_once = going(then.way, from.velocity, then.velocity, dt).at_once;
 
   // On the ground: its legs hold it on a slope, as far as they grip, and friction is made up for as it is found.
   if (!in_air && strength > 0) {
@@ -181,8 +181,8 @@ void LedBody::step(const LedBodyIntent& told, Surroundings& surroundings, double
 
   // Upright about the level axes (x'' + 2ω x' + ω² x = 0 over this tick), and the turn about up.
   const Vec3 across = in_plane(body.spin, up);
-  const double turn_change = then.rate - from.rate, turn_at_once = 2 * (then.turned / dt - from.rate) - turn_change;
-  Vec3 spin_change = up * (turn_change - turn_at_once);
+  const auto [turn_at_once, turning] = going(then.turned, from.rate, then.rate, dt);
+  Vec3 spin_change = up * (turning * dt);
   if (tuning_.upright > 0) spin_change += settling(-turn_between(own_up, up), across, tuning_.upright, dt);
   if (turn_at_once != 0) surroundings.twist(body_, body.inertia() * (up * turn_at_once));
   if (spin_change != Vec3{}) surroundings.torque(body_, body.inertia() * (spin_change / dt));

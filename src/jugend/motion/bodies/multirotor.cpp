@@ -35,8 +35,7 @@ namespace {
 double weight_of(const MultirotorTuning& tuning, const Surroundings& surroundings, BodyId body) {
   const BodyFacts facts = surroundings.facts(body);
   if (facts.mass <= 0) fail({{}, "actor.body", "a body that is not dynamic", "a dynamic body", {}});
-  const double felt = norm(surroundings.gravity(facts.centre));
-  return facts.mass * (felt > 0 ? felt : standard_gravity * tuning.length_scale);
+  return facts.mass * sizing_pull(surroundings.gravity(facts.centre), tuning.length_scale);
 }
 
 /// N m that change a body's spin so within `dt`. It turns meanwhile, and its moments with it: what spins fast about its

@@ -2,6 +2,7 @@
 // made of the same again they have the same bits, wherever the body is by now.
 #pragma once
 
+#include <jugend/base/units.hpp>
 #include <jugend/motion/port/surroundings.hpp>
 
 namespace jugend {
@@ -23,6 +24,13 @@ static_assert(all_fields_listed<Makings>);
 inline Makings makings_of(BodyId body, const Surroundings& around) {
   const BodyFacts facts = around.facts(body);
   return {facts.mass, facts.pose, facts.centre, facts.inverse_inertia, around.gravity(facts.centre)};
+}
+
+/// m/s² by which springs and rotors are sized: where nothing pulls, as on the ground, in a world of `length_scale`
+/// units a metre.
+inline double sizing_pull(const Vec3& gravity, double length_scale) {
+  const double felt = norm(gravity);
+  return felt > 0 ? felt : standard_gravity * length_scale;
 }
 
 /// Surroundings in which there is a body of these makings, by whatever name, and nothing else.

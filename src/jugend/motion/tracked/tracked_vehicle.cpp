@@ -56,8 +56,7 @@ std::string in_words_of_tracks(std::string text) {
 Vehicle carrier(const TrackedTuning& t, BodyId body, const Surroundings& around) {
   check(t);
   const BodyFacts facts = around.facts(body);
-  const double felt = norm(around.gravity(facts.centre)),
-               strength = felt > 0 ? felt : standard_gravity * t.length_scale;
+  const double strength = sizing_pull(around.gravity(facts.centre), t.length_scale);
   const VehicleTuning tuning = carrier_of(t);
   const std::vector<WheelTuning> wheels = wheels_of(tuning);
   const Amend of_tracks([](Fault& fault) {

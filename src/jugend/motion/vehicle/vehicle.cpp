@@ -163,8 +163,7 @@ Vehicle::Vehicle(const VehicleTuning& tuning, std::span<const WheelTuning> wheel
     fail({{}, "axle", filled("{} wheels", wheels.size()), filled("2 to {} wheels", most_wheels), {}});
   const BodyFacts facts = surroundings.facts(body);
   if (facts.mass <= 0) fail({{}, "actor.body", "a body that is not dynamic", "a dynamic body", {}});
-  const double felt = norm(surroundings.gravity(facts.centre)),
-               strength = felt > 0 ? felt : standard_gravity * tuning.length_scale;
+  const double strength = sizing_pull(surroundings.gravity(facts.centre), tuning.length_scale);
   const double weight = facts.mass * strength;
   const std::vector<double> loads = rest_loads(wheels, weight);
   double drives = 0, spinning = 0, feet = 0, hands = 0;

@@ -2,6 +2,7 @@
 #include <algorithm>
 #include <cmath>
 #include <jugend/base/cpu.hpp>
+#include <jugend/base/smoothing.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/motion/vehicle/detail/vehicle_stages.hpp>
 #include <jugend/motion/vehicle/detail/vehicle_steps.hpp>
@@ -15,7 +16,7 @@ void Vehicle::Tick::run() {
   if (mass <= 0) return;
   gravity = surroundings.gravity(body.centre);
   strength = norm(gravity);
-  per_strength = 1 / (strength > 0 ? strength : standard_gravity * metre);
+  per_strength = 1 / sizing_pull(gravity, metre);
   const Quat& q = body.pose.orientation;
   up = rotate(q, {0, 1, 0}), ahead = rotate(q, {1, 0, 0}), right = rotate(q, {0, 0, 1});
   inertia = body.inertia();
@@ -62,7 +63,7 @@ void Vehicle::Tick::integrate() {
   hand_over(offset, now);
 }
 
-/// x = v t + a t²/2 and v' = v + a t have one answer: an impulse now, and a force over the tick.
+/// An impulse now, and a force over the tick.
 void Vehicle::Tick::hand_over(SpatialVector displacement, SpatialVector end) {
   // What wheels take up in spin the body gives: in the air throttle lifts its nose.
   Vec3 taken{};
@@ -73,8 +74,7 @@ void Vehicle::Tick::hand_over(SpatialVector displacement, SpatialVector end) {
   const Vec3 given = body.inverse_inertia * (taken + cross(displacement.angular * 0.5, taken));
   displacement.angular -= given * (0.5 * dt), end.angular -= given;
   then = end;
-  const SpatialVector acceleration = (end * dt - displacement) * (2 / (dt * dt));
-  const SpatialVector change = end - acceleration * dt - velocity;
+  const auto [change, acceleration] = going(displacement, velocity, end, dt);
   surroundings.push(v.body_, change.linear * mass, body.centre);
   surroundings.force(v.body_, (acceleration.linear - gravity) * mass - body.force, body.centre);
   surroundings.twist(v.body_, inertia * change.angular);

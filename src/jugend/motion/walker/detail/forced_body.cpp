@@ -113,9 +113,8 @@ void ForcedWalker::Body::finish(const Vec3& start) {
 
 /// The impulse and the force that take the body along `displacement` (m) to the velocity `end` within this tick.
 void ForcedWalker::Body::bring(const Vec3& displacement, const Vec3& end) {
-  const Vec3 acceleration = (end * dt - displacement) * (2 / (dt * dt));
-  const Vec3 start = end - acceleration * dt;
-  surroundings.push(id, (start - body.velocity) * body.mass, body.centre);
+  const auto [at_once, acceleration] = going(displacement, body.velocity, end, dt);
+  surroundings.push(id, at_once * body.mass, body.centre);
   surroundings.force(id, (acceleration + state.up * strength) * body.mass, body.centre);
 }
 
