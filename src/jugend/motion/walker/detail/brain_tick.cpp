@@ -51,6 +51,14 @@ Vec3 PressedPlanes::corner(double speeds) const {
   return {};
 }
 
+Vec3 PressedPlanes::pressing(const Vec3& f, const Vec3& up) const {
+  PressedPlanes level;
+  for (const Plane& p : planes_) {
+    if (const Vec3 n = in_plane(p.normal, up); norm(n) > 1e-6) level.add(normalised(n));
+  }
+  return f - level.clip_force(f);
+}
+
 bool PressedPlanes::allowed(const Vec3& v, double speeds) const {
   const double slack = 1e-9 * norm(v) + 1e-300;
   return std::all_of(planes_.begin(), planes_.end(), [&](const Plane& p) {
@@ -200,9 +208,15 @@ FlightPlan WalkerBrain::Tick::plan_flight(double time) {
     return law.rising > 0 ? next_fall_ramp(plan.rising, law, time) : Ramp{time, 0, plan.rising};
   };
   const Vec3 wished = wish();  // as seen from what carries it
-  const Vec3 target =
+  Vec3 target =
       contacts.size() == 0 ? wished : in_plane(contacts.clip(state.carried + wished) - state.carried, state.up);
   const RunRates rates = rates_of(tuning.air, stagger.control(now));
+  // What steers it against a plane presses, and reaches its goal only as far as the plane lets it come.
+  Vec3 into = contacts.pressing(target - level, state.up);
+  if (norm(into) < 1e-6 * norm(wished)) into = {};
+  const Vec3 ahead = normalised(into), imposed = ahead * dot(level, ahead);
+  const Vec3 press = ahead * dot(next_ramp(level, target, rates, time).acceleration, ahead);
+  level -= imposed, target -= ahead * dot(target, ahead);
   const auto next_drift = [&] { return next_ramp(level, target, rates, time); };
   Ramp fall = next_fall();
   RunRamp drift = next_drift();
@@ -218,11 +232,13 @@ FlightPlan WalkerBrain::Tick::plan_flight(double time) {
     if (drift.duration < instant) level = drift.end_velocity;
     fall = next_fall(), drift = next_drift();
   }
-  if (met) state.velocity = plan.velocity = contacts.clip(state.carried + level + state.up * plan.rising);
+  if (met) state.velocity = plan.velocity = contacts.clip(state.carried + level + imposed + state.up * plan.rising);
   if (plan.rising <= 0 && fall.acceleration < 0) note_apex();  // a dash may have ended the rise
+  plan.acceleration = contacts.clip_force(drift.acceleration + press + state.up * fall.acceleration);
+  if (const double gain = dot(plan.acceleration, into); gain > 0)
+    drift.duration = std::min(drift.duration, squared_norm(into) / gain);
   plan.duration = std::min(fall.duration, drift.duration);
   if (plan.duration < instant) return plan;
-  plan.acceleration = contacts.clip_force(drift.acceleration + state.up * fall.acceleration);
   plan.displacement = plan.velocity * plan.duration + plan.acceleration * (0.5 * plan.duration * plan.duration);
   plan.end_velocity = plan.velocity + plan.acceleration * plan.duration;
   if (contacts.size() == 0) {  // on the goals themselves, not a rounding beside them

@@ -35,6 +35,8 @@ class PressedPlanes {
   Vec3 clip(const Vec3& v) const { return clip(v, 1); }
   /// The same for a force or an acceleration, to which the planes' speeds do not matter.
   Vec3 clip_force(const Vec3& f) const { return clip(f, 0); }
+  /// What they take of a level force where it can only pass them sideways, not over them.
+  Vec3 pressing(const Vec3& f, const Vec3& up) const;
 
  private:
   struct Plane {

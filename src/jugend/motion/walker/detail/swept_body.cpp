@@ -119,7 +119,7 @@ Walker::Body::Held Walker::Body::held_for(const PressedPlanes& planes, const Vec
   const auto holds = [&](double share) {
     const UprightCapsule body = trunk(state.position + displacement * share, clear_of_steps());
     return planes.all([&](const Vec3& n) {
-      const auto hit = surroundings.sweep(body.view(), n * (-2 * skin), solids());
+      const auto hit = surroundings.sweep(body.view(), n * (-3 * skin), solids());
       faces = faces && share == 1 && hit && is_face(*hit);
       return hit.has_value();
     });
