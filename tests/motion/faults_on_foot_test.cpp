@@ -476,7 +476,7 @@ TEST(FaultsOnFoot, WhoSlidesAlongAWallGoesAlikeAtEveryRateAndTurnsWhereItEnds) {
   int off = 0, all = 0;
   for (int scene = 0; scene < scenes_of(60); ++scene) {
     const double ahead = random.uniform(0.5, 2.5), into = random.uniform(0.1, 1.3), share = random.uniform(0.3, 1);
-    const double lean = std::exp(random.uniform(std::log(1e-6), std::log(0.3)));
+    const double lean = std::exp(random.uniform(std::log(1e-12), std::log(0.3)));
     const bool flies = random.below(2);
     const std::uint32_t kind = random.below(4);
     const auto comes_to = [&](double hz, bool ends) {

@@ -8,6 +8,7 @@ namespace {
 // m/s, or a share of a speed: less is no speed. A body that also rises, or is in a turned world, brings along that
 // much.
 constexpr double rounding = 1e-12;
+constexpr double hair = 1e-8;  // of a speed: as much is left of it across a wall's face
 
 /// One component on its way to a goal.
 struct Approach {
@@ -35,7 +36,7 @@ RunRamp next_run_ramp(const Vec3& velocity, const Vec3& target, const RunRates& 
   const Vec3 ahead = stop ? normalised(velocity) : target / wished;
   // Turned round to standstill along the wish, rounding may leave a hair of speed against it: that is none, or the
   // turn would end at once again and again, and no time pass.
-  const double along_it = dot(velocity, ahead), least = rounding * std::max(1.0, norm(velocity));
+  const double along_it = dot(velocity, ahead), least = std::max(rounding, hair * std::max(wished, norm(velocity)));
   const double speed = std::abs(along_it) < least ? 0 : along_it;
   Vec3 sideways = stop ? Vec3{} : velocity - ahead * speed;
   if (norm(sideways) < least) sideways = {};  // nor is it a turn

@@ -213,7 +213,7 @@ FlightPlan WalkerBrain::Tick::plan_flight(double time) {
   const RunRates rates = rates_of(tuning.air, stagger.control(now));
   // What steers it against a plane presses, and reaches its goal only as far as the plane lets it come.
   Vec3 into = contacts.pressing(target - level, state.up);
-  if (norm(into) < 1e-6 * norm(wished)) into = {};
+  if (norm(into) < 1e-9 * norm(wished)) into = {};  // a rounding
   const Vec3 ahead = normalised(into), imposed = ahead * dot(level, ahead);
   const Vec3 press = ahead * dot(next_ramp(level, target, rates, time).acceleration, ahead);
   level -= imposed, target -= ahead * dot(target, ahead);
