@@ -115,7 +115,8 @@ TEST(Meeting, WhoMeetsHeadOnAtOneSpeedAndMassStandsStillInTheMiddle) {
   }
 }
 
-/// Springs on springs, each of which answers what the other does: at 30 Hz one in five was once shaken off.
+/// Springs on springs, each of which answers what the other does: at 30 Hz one in fifteen was shaken off, or lay on the
+/// other's head for good.
 TEST(Meeting, LegsOnLegsComeToRestAtEveryRate) {
   for (const double hz : any_rate) {
     Random random(42);
@@ -133,7 +134,7 @@ TEST(Meeting, LegsOnLegsComeToRestAtEveryRate) {
       const double over = quay.state(a).position.y - quay.state(b).position.y - lower.body.height;
       off += !quay.state(a).on_ground || std::abs(over) > 0.05;
     }
-    EXPECT_LE(off, 1 + scenes / 30) << hz << " Hz";
+    EXPECT_EQ(off, 0) << hz << " Hz";
   }
 }
 

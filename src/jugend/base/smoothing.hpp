@@ -38,6 +38,16 @@ Going<T> going(const T& way, const T& from, const T& to, double dt) {
   return {to - acceleration * dt - from, acceleration};
 }
 
+/// What takes something by the critically damped way back, x'' + 2ω x' + ω² x = `under`, through `dt`: an even
+/// acceleration `under` included. ω = 2π `frequency`.
+template <class T>
+Going<T> settling_under(const T& x, const T& rate, double frequency, const T& under, double dt) {
+  const double w = 2 * pi * frequency, fade = same_bits::exp(-w * dt);
+  const T rest = under / (w * w), c = rate + (x - rest) * w;
+  const T way = (x - rest + c * dt) * fade - (x - rest), end = (rate - c * (w * dt)) * fade;
+  return going(way, rate, end, dt);
+}
+
 /// 0 to 1 with no speed at either end: 3u² - 2u³.
 constexpr double smooth_step(double u) { return u * u * (3 - 2 * u); }
 

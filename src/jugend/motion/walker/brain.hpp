@@ -231,6 +231,7 @@ struct WalkerState {
   bool apex_due = false;  ///< it has risen, and not come to the top yet
   Vec3 knock;             ///< m/s that a forced body still has to be given
   double leg_rise = 0;    ///< m/s upwards off the ground that its legs gave it in the last tick
+  Vec3 told;              ///< N with which a forced one has said that it will press on the legs below it
   double passing = 0;     ///< s left in which one-way surfaces let it through
   JumpState jump;
   BurstState dash, launch;
@@ -254,11 +255,12 @@ struct WalkerState {
         Field{"carried", &WalkerState::carried}, Field{"take_off", &WalkerState::take_off},
         Field{"air_time", &WalkerState::air_time}, Field{"under", &WalkerState::under},
         Field{"apex_due", &WalkerState::apex_due}, Field{"knock", &WalkerState::knock},
-        Field{"leg_rise", &WalkerState::leg_rise}, Field{"passing", &WalkerState::passing},
-        Field{"jump", &WalkerState::jump}, Field{"dash", &WalkerState::dash}, Field{"launch", &WalkerState::launch},
-        Field{"stagger", &WalkerState::stagger}, Field{"wall", &WalkerState::wall}, Field{"ledge", &WalkerState::ledge},
-        Field{"footing", &WalkerState::footing}, Field{"pushed", &WalkerState::pushed},
-        Field{"ride", &WalkerState::ride}, Field{"hit", &WalkerState::hit}, Field{"was_hit", &WalkerState::was_hit});
+        Field{"leg_rise", &WalkerState::leg_rise}, Field{"told", &WalkerState::told},
+        Field{"passing", &WalkerState::passing}, Field{"jump", &WalkerState::jump}, Field{"dash", &WalkerState::dash},
+        Field{"launch", &WalkerState::launch}, Field{"stagger", &WalkerState::stagger},
+        Field{"wall", &WalkerState::wall}, Field{"ledge", &WalkerState::ledge}, Field{"footing", &WalkerState::footing},
+        Field{"pushed", &WalkerState::pushed}, Field{"ride", &WalkerState::ride}, Field{"hit", &WalkerState::hit},
+        Field{"was_hit", &WalkerState::was_hit});
   }
 };
 static_assert(all_fields_listed<WalkerState>);

@@ -13,7 +13,9 @@ void ForcedWalker::step(const WalkerIntent& intent, Surroundings& surroundings, 
 
 void ForcedWalker::settle(Surroundings& surroundings, double dt) {
   Body tick(*this, {}, surroundings, dt);
-  if (!tick.read_body() || !state_.placed) return;
+  if (!tick.read_body()) return;
+  tick.tell_weight();
+  if (!state_.placed) return;
   tick.stand_where_placed();
   // It goes with what it stands on from now on, so that who is put on its head does too.
   if (state_.on_ground) surroundings.push(tick.id, state_.ground.velocity * tick.body.mass, tick.body.centre);
@@ -32,9 +34,25 @@ bool ForcedWalker::Body::read_body() {
   return true;
 }
 
+bool ForcedWalker::Body::on_legs() const {
+  return state.on_ground && state.ground.mass > 0 &&
+         (surroundings.facts(state.ground.body).layers & walker_layer::forced) != 0;
+}
+
+/// Legs hold a load that they know of where it lies, and answer one that they do not a tick late: two that stand on one
+/// another would throw each other up. So it says what will press on them, and takes that back as its own tick begins.
+void ForcedWalker::Body::tell_weight() {
+  if (!on_legs() || state.ledge.hold != Hold::free) return;
+  state.ground.point += state.ground.velocity * dt;  // where that has come
+  state.told = state.up * (-(strength * body.mass + std::max(0.0, load)) * tuning.push.weight);
+  surroundings.force(state.ground.body, state.told, state.ground.point);
+}
+
 bool ForcedWalker::Body::begin() {
   if (!read_body()) return false;
-  state.knock = {};
+  load = -dot(body.force, state.up);
+  if (state.told != Vec3{}) surroundings.force(state.ground.body, state.told * -1, state.ground.point);
+  state.knock = state.told = {};
   if (state.ledge.hold == Hold::free) frame = carrier();
   if (walker.dangers != 0) feel_dangers();
   return true;
@@ -50,7 +68,7 @@ void ForcedWalker::Body::refresh_ground() {
   }
   if (swims) return;
   const double reach = state.on_ground ? legs.clearance : 2 * skin;
-  const Ground g = sense(state.position, legs.clearance, reach);
+  const Ground g = sense(state.position, looks_from(), reach);
   const double rising = dot(state.velocity - g.velocity, state.up);
   if (state.on_ground) {
     const double take_off = tuning.jump.take_off_speed();
@@ -65,7 +83,7 @@ void ForcedWalker::Body::refresh_ground() {
   }
   slid |= g.found && !g.walkable && g.distance <= 2 * skin;
   // What is solid from one side only carries what was above it a tick ago.
-  const double above = g.one_way ? std::max(0.0, -rising) * dt + 4 * skin : legs.clearance;
+  const double above = g.one_way ? std::max(0.0, -rising) * dt + 4 * skin : looks_from();
   if (g.walkable && rising <= 1e-9 && g.distance <= 2 * skin && -g.distance <= above) land(g, state.velocity);
 }
 
@@ -115,16 +133,23 @@ void ForcedWalker::Body::finish(const Vec3& start) {
 void ForcedWalker::Body::bring(const Vec3& displacement, const Vec3& end) {
   const auto [at_once, acceleration] = going(displacement, body.velocity, end, dt);
   surroundings.push(id, at_once * body.mass, body.centre);
-  surroundings.force(id, (acceleration + state.up * strength) * body.mass, body.centre);
+  surroundings.force(id, (acceleration + state.up * strength) * body.mass + state.up * (load * ridden / dt),
+                     body.centre);
 }
 
-/// Back upright, critically damped, by a limited torque; it turns about up with nothing but that.
+/// Back upright, critically damped, by a limited torque; it turns about up with nothing but that. A load that it knows
+/// of bends it, and leaves no turning behind that would carry off who stands on its head.
 void ForcedWalker::Body::stand_upright() {
   const Vec3 own_up = rotate(body.pose.orientation, {0, 1, 0});
-  const Vec3 change = settling(-turn_between(own_up, state.up), body.spin, legs.balance, dt);
-  const Vec3 impulse = body.inertia() * change;
-  const double most = legs.balance_torque * dt, size = norm(impulse);
-  if (size > 0) surroundings.twist(id, impulse * std::min(1.0, most / size));
+  const Sym3 inertia = body.inertia();
+  const Vec3 torque = in_plane(body.torque, state.up);
+  const auto [at_once, acceleration] =
+      settling_under(-turn_between(own_up, state.up), body.spin, legs.balance, body.inverse_inertia * torque, dt);
+  const Vec3 impulse = inertia * at_once, turn = inertia * acceleration - torque;
+  const double most = legs.balance_torque * dt, size = std::max(norm(impulse), norm(impulse + turn * dt));
+  const double share = size > most ? most / size : 1;
+  surroundings.twist(id, impulse * share);
+  surroundings.torque(id, turn * share);
 }
 
 }  // namespace jugend

@@ -32,6 +32,7 @@ struct ForcedWalker::Body final : WalkerBrain::Tick {
   const BodyId id;
   BodyFacts body{};
   double borne = 0;  // N s that legs pressed on the ground
+  double load = 0;   // N that presses it down in this tick, as far as is known
   GroundTuning steps = with_steps();
 
   bool begin() override;
@@ -49,9 +50,13 @@ struct ForcedWalker::Body final : WalkerBrain::Tick {
   Vec3 reached(const Vec3& from) const override;
   const GroundTuning& footwork() const override { return steps; }
   double touch_margin() const override { return 4 * skin; }
+  /// m above the soles that it looks for ground from: what its trunk lies on may have come a little into it.
+  double looks_from() const { return legs.clearance + 0.1 * tuning.body.radius; }
   double take_off_bend() const override { return state.on_ground ? std::max(0.0, -state.ground.distance) : 0; }
 
   bool read_body();
+  bool on_legs() const;
+  void tell_weight();
   double fold() const { return 0.9 * legs.clearance; }  // m that its legs fold when it crouches
   GroundTuning with_steps() const {
     GroundTuning own = tuning.ground;

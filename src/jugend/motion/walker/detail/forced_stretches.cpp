@@ -103,14 +103,20 @@ RunRamp ForcedWalker::Body::next_forced_ramp(const Vec3& level, const Vec3& targ
   return next_ramp(level, target, {rates.accelerate * share, rates.brake * share, rates.turn * share}, time);
 }
 
+/// The most that a tick may be of the time 1/ω of legs that stand on legs. Both laws, each with what the other does to
+/// it, are a linear map of a tick; its spectral radius stays below 1 for any ω of the lower ones up to 2 / tick, and an
+/// upper one of up to nine times the lower's mass.
+constexpr double steady_together = 0.6;
+
 double ForcedWalker::Body::ground_stretch(double time) {
   const Vec3& up = state.up;
   const Vec3 with = in_plane(state.ground.velocity, up);
   // Legs on legs: what pushes one up pushes the other down by as much. Who does not reckon with it answers twice, and
   // at 30 Hz ever more.
-  const bool on_legs =
-      state.ground.mass > 0 && (surroundings.facts(state.ground.body).layers & walker_layer::forced) != 0;
-  const double share = on_legs ? state.ground.mass / (state.ground.mass + body.mass) : 1;
+  const bool legs_below = on_legs();
+  const double share = legs_below ? state.ground.mass / (state.ground.mass + tuning.push.weight * body.mass) : 1;
+  // Nor do they know what those others answer in this tick: two that come back within one throw each other up.
+  const double frequency = legs_below ? std::min(legs.frequency, steady_together / (2 * pi * dt)) : legs.frequency;
   const double ground_rise = dot(state.ground.velocity, up);
   const Vec3 began = in_plane(state.velocity, up) - with, target = in_plane(wish(), up);
   Vec3 level = began;
@@ -120,19 +126,21 @@ double ForcedWalker::Body::ground_stretch(double time) {
   if (state.ground.mass > 0 && !thrown()) state.footing.momentum += (ramp.end_velocity - began) * body.mass;
   const double took = ramp.duration, rising = dot(state.velocity, up);
   // Stretched legs do not pull: it falls. Bent ones brake their own way back, so that no landing throws it up again.
-  const double most = (legs.force_limit - 1) * strength;
-  const double least = state.ground.distance > 0 ? -std::max(strength, fall_law().falling) : -most;
+  const double w = 2 * pi * frequency, under = -load / (body.mass * share), rest = under / (w * w);
+  const double most = (legs.force_limit - 1) * strength + under;
+  const double least = (state.ground.distance > 0 ? -std::max(strength, fall_law().falling) : -most) + under;
   // On what cannot give way the body comes to lie; what can, it meets by itself.
   const double folded =
       state.ground.mass > 0 ? -std::numeric_limits<double>::infinity() : touch_margin() - feet_to_trunk();
-  const LegMotion end =
-      legs_after({state.ground.distance, rising - ground_rise}, legs.frequency, {least, most, folded}, took);
+  LegMotion end =
+      legs_after({state.ground.distance - rest, rising - ground_rise}, frequency, {least, most, folded - rest}, took);
+  end.stretch += rest;
   const double away = rising - ground_rise;
   const double rise = rising * took + share * (end.stretch - state.ground.distance - away * took);
   state.position += (level + with - frame) * took + ramp.acceleration * (0.5 * took * took) + up * rise;
   state.velocity = with + ramp.end_velocity + up * (rising + share * (end.rate - away));
   state.ground.distance = end.stretch;
-  borne += (dot(state.velocity, up) - rising + strength * took) * body.mass;
+  borne += (dot(state.velocity, up) - rising + strength * took) * body.mass + load * took;
   ridden += took;
   return took;
 }
