@@ -233,7 +233,7 @@ const std::vector<Exception>& known_exceptions() {
                                                  {"mirrored", Cast::boat, at_start, 0.05},
                                                  {"rate", Cast::multirotor, order, now_and_then},
                                                  {"rate_among_walls", Cast::walker, round_edges, now_and_then},
-                                                 {"rate_among_walls", Cast::forced, knocks, 0.13},
+                                                 {"rate_among_walls", Cast::forced, knocks, 0.1},
                                                  {"moving_ground", Cast::multirotor, "the air stands still"}};
   return exceptions;
 }

@@ -536,5 +536,35 @@ TEST(FaultsOnFoot, AWallCountsFromWhenItComesWithinReach) {
   }
 }
 
+/// Nor is a forced walker held by what it is pressed into: it braked what it had along a wall as if that were aside of
+/// its way, and stood still, the sooner the higher the rate.
+TEST(FaultsOnFoot, AForcedWalkerSlidesAlongAWallAsASweptOneDoes) {
+  Random random(813);
+  for (int scene = 0; scene < scenes_of(60); ++scene) {
+    const double ahead = random.uniform(0.5, 2.5), into = random.uniform(0.05, 1.4), share = random.uniform(0.3, 1);
+    const double lean = std::exp(random.uniform(std::log(1e-12), std::log(0.3)));
+    const bool flies = random.below(2);
+    const std::uint32_t kind = random.below(4);
+    const auto comes_to = [&](bool forced, double hz) {
+      Scene s;
+      s.box({-60, -1, -60}, {60, 0, 60});
+      add_wall(s, kind, lean);
+      const WalkerTuning tuning;
+      const Vec3 feet{-ahead, flies ? 8.0 : 0.0, tuning.body.radius + 0.03};
+      forced ? void(add_forced(s.stage, "courier", tuning, {}, feet)) : s.walker(feet, tuning);
+      auto& controls = s.stage.actor(s.stage.nth(0)).as<WalkerControls>();
+      controls.intent.move = Vec3{std::cos(into), 0, -std::sin(into)} * share;
+      for (double now = 0; now < (flies ? 1.2 : 1) - 1e-9; now += 1 / hz) s.stage.tick(1 / hz);
+      return s.stage.facts(s.stage.nth(0)).position;
+    };
+    // Its trunk is as high above the ground as its legs are long, where a leaning wall is further away.
+    const double limit = 0.1 + (kind == 1 ? LegsTuning{}.clearance * std::tan(lean) : 0);
+    for (const double hz : {30.0, 60.0, 144.0, 240.0, 1000.0}) {
+      EXPECT_LT(norm(comes_to(true, hz) - comes_to(false, hz)), limit)
+          << "scene " << scene << ", " << hz << " Hz, wall " << kind << (flies ? ", flying" : "");
+    }
+  }
+}
+
 }  // namespace
 }  // namespace jugend::testing

@@ -45,8 +45,9 @@ struct Foot {
   Vec3 position;  ///< of the sole
   Vec3 up;        ///< unit
   double radius = 0.3;
-  double skin = 0;  ///< m by which the sweep is thinner, so that walls it touches do not count
-  Vec3 velocity;    ///< m/s, of what carries it
+  double skin = 0;          ///< m by which the sweep is thinner, so that walls it touches do not count
+  Vec3 velocity;            ///< m/s, of what carries it
+  bool below_body = false;  ///< on legs: a leaning wall may be beside it that the body has not come to
 };
 
 /// Looks from `lift` above the sole to `reach` below it: a sweep of the whole foot finds what carries it,

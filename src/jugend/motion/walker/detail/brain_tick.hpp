@@ -5,7 +5,7 @@
 // is wanted to be; a body (swept_body.hpp, forced_body.hpp) carries it out, and may end it early.
 //
 // brain_tick.cpp: the order of a tick, what is shown and how time passes. brain_moves.cpp: what input starts.
-// brain_senses.cpp: dangers, stomps, walls, water. brain_ledge.cpp: ledges.
+// brain_senses.cpp: dangers, stomps, walls, water. brain_walls.cpp: what holds it back. brain_ledge.cpp: ledges.
 #pragma once
 
 #include <algorithm>
@@ -98,6 +98,8 @@ struct WalkerBrain::Tick {
   /// has moved with this velocity since then: what moves with the frame is met as if both stood.
   Vec3 frame{};
   PressedPlanes contacts{};  // what the body is pressed against in the air
+  PressedPlanes barriers{};  // walls, and slopes too steep to walk up, met on the ground: level normals
+  bool leans = false;        // may what held it back a moment ago hold it still?
   bool slid = false, swims = false;
   bool steered = true;  // false: no goal ends a stretch any more, so that time passes
 
@@ -166,8 +168,8 @@ struct WalkerBrain::Tick {
   }
   bool room_for(const Vec3& feet, double lift, double tall) const;
   Ground sense(const Vec3& feet, double lift, double reach) const {
-    return sense_ground({feet, state.up, tuning.body.radius, 2 * skin, carrier()}, lift, reach, footwork(),
-                        surroundings, solids());
+    return sense_ground({feet, state.up, tuning.body.radius, 2 * skin, carrier(), feet_to_trunk() > 0}, lift, reach,
+                        footwork(), surroundings, solids());
   }
   /// The share of a motion after which the body without its skin off just touches what was hit.
   double backed_off(const Hit& hit, const Vec3& motion) const {
@@ -240,6 +242,19 @@ struct WalkerBrain::Tick {
   bool afloat() const {
     return state.under >= tuning.swim.float_share * (state.mode == WalkerMode::swimming ? 0.8 : 1 - 1e-6);
   }
+
+  // brain_walls.cpp
+  void lean_on_wall(PressedPlanes& planes);
+  /// How much of a stretch the planes last that it is pressed against.
+  struct Held {
+    double time;            // s
+    bool to_the_end, face;  // is it all of the stretch, and then by faces?
+  };
+  Held held_for(const PressedPlanes& planes, const Vec3& displacement, const Vec3& velocity, const Vec3& acceleration,
+                double duration) const;
+  virtual bool leans_on_edges() const { return false; }  // sweeps find the way round them better
+  bool rises_like_ground(const Hit& hit) const;
+  bool is_face(const Hit& hit) const;  ///< not an edge or a corner
 
   // brain_ledge.cpp
   void catch_ledge(const Vec3& from, const Filter& those);

@@ -53,6 +53,7 @@ bool ForcedWalker::Body::begin() {
   load = -dot(body.force, state.up);
   if (state.told != Vec3{}) surroundings.force(state.ground.body, state.told * -1, state.ground.point);
   state.knock = state.told = {};
+  leans = true;
   if (state.ledge.hold == Hold::free) frame = carrier();
   if (walker.dangers != 0) feel_dangers();
   return true;

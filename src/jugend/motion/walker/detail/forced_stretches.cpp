@@ -118,11 +118,20 @@ double ForcedWalker::Body::ground_stretch(double time) {
   // Nor do they know what those others answer in this tick: two that come back within one throw each other up.
   const double frequency = legs_below ? std::min(legs.frequency, steady_together / (2 * pi * dt)) : legs.frequency;
   const double ground_rise = dot(state.ground.velocity, up);
-  const Vec3 began = in_plane(state.velocity, up) - with, target = in_plane(wish(), up);
+  // Pressed into a wall it would brake what it has along that, as it were aside of its way, and stand still.
+  lean_on_wall(barriers);
+  const Vec3 began = barriers.clip(in_plane(state.velocity, up) - with), target = barriers.clip(in_plane(wish(), up));
   Vec3 level = began;
   const double grip = std::clamp(state.ground.surface.grip, 0.0, 1.0) * stagger.control(now);
   const RunRamp ramp =
       settled_ramp(level, [&](const Vec3& v) { return next_forced_ramp(v, target, rates_of(tuning.run, grip), time); });
+  const Vec3 displacement = level * ramp.duration + ramp.acceleration * (0.5 * ramp.duration * ramp.duration);
+  const Held held = held_for(barriers, displacement, level, ramp.acceleration, ramp.duration);
+  if (!held.to_the_end) {
+    const double spent = ground_stretch(held.time);
+    barriers = {}, leans = true;
+    return spent;
+  }
   if (state.ground.mass > 0 && !thrown()) state.footing.momentum += (ramp.end_velocity - began) * body.mass;
   const double took = ramp.duration, rising = dot(state.velocity, up);
   // Stretched legs do not pull: it falls. Bent ones brake their own way back, so that no landing throws it up again.
@@ -137,7 +146,7 @@ double ForcedWalker::Body::ground_stretch(double time) {
   end.stretch += rest;
   const double away = rising - ground_rise;
   const double rise = rising * took + share * (end.stretch - state.ground.distance - away * took);
-  state.position += (level + with - frame) * took + ramp.acceleration * (0.5 * took * took) + up * rise;
+  state.position += displacement + (with - frame) * took + up * rise;
   state.velocity = with + ramp.end_velocity + up * (rising + share * (end.rate - away));
   state.ground.distance = end.stretch;
   borne += (dot(state.velocity, up) - rising + strength * took) * body.mass + load * took;
@@ -158,7 +167,10 @@ double ForcedWalker::Body::time_of_landing(const FlightPlan& plan, const Ground&
   return std::numeric_limits<double>::quiet_NaN();
 }
 
-double ForcedWalker::Body::fly(const FlightPlan& plan) {
+double ForcedWalker::Body::fly(const FlightPlan& whole) {
+  FlightPlan plan = whole;
+  const Held held = held_for(contacts, as_seen(plan), plan.velocity - frame, plan.acceleration, plan.duration);
+  if (!held.to_the_end) plan.end_after(held.time);
   const Vec3& up = state.up;
   const double fallen = -dot(plan.displacement, up);
   const Ground g =
@@ -166,6 +178,7 @@ double ForcedWalker::Body::fly(const FlightPlan& plan) {
   const double time = g.walkable ? time_of_landing(plan, g) : std::numeric_limits<double>::quiet_NaN();
   if (!(time >= 0)) {
     note_flown(plan);
+    if (!held.to_the_end) contacts = {}, leans = true;
     return plan.duration;
   }
   state.position += (plan.velocity - frame) * time + plan.acceleration * (0.5 * time * time);

@@ -1,9 +1,7 @@
 // Where a swept walker stands, what has moved into it, and what bears it.
 #include <algorithm>
 #include <jugend/base/elementary.hpp>
-#include <jugend/base/roots.hpp>
 #include <jugend/motion/walker/detail/swept_body.hpp>
-#include <utility>
 
 namespace jugend {
 
@@ -34,6 +32,7 @@ void Walker::settle(Surroundings& surroundings, double dt) {
 }
 
 bool Walker::Body::begin() {
+  leans = state.held_back;
   face_gravity();
   if (!state.settled) settle();
   state.settled = false;
@@ -91,50 +90,6 @@ void Walker::Body::leave_solids() {
     if (steps_aside) left.layers &= ~walker_layer::swept;  // the rest is theirs
     if (round == 3) emit(WalkerEventKind::squeezed, deepest.depth, deepest.body);
   }
-}
-
-/// The wall that held it back until now, which input still pushes into: else it would run into that anew in each tick,
-/// and how it speeds up along it depend on their length.
-void Walker::Body::lean_on_wall(PressedPlanes& planes) {
-  const Vec3 way = normalised(in_plane(wish(), state.up)) * (8 * skin);
-  if (!std::exchange(leans, false) || planes.size() > 0 || way == Vec3{}) return;
-  const auto hit = surroundings.sweep(trunk(state.position, clear_of_steps()).view(), way, solids());
-  if (!hit || (state.on_ground && rises_like_ground(*hit)) || !is_face(*hit)) return;
-  const BodyFacts facts = surroundings.facts(hit->body);
-  const Vec3 n = state.on_ground ? normalised(in_plane(hit->normal, state.up)) : hit->normal;
-  const Vec3 wall = facts.velocity_at(hit->point);
-  const double moves = dot(wall - frame, n), gap = -dot(way, n) * hit->distance;
-  const bool leaves = dot(state.velocity - wall, n) > 0.02 * tuning.run.top_speed;
-  if (facts.mass > 0 || n == Vec3{} || std::abs(moves) > 1e-9 || gap > 2 * skin || leaves) return;
-  planes.add(n, state.on_ground ? 0 : dot(wall, n));
-}
-
-/// Until it has gone past one of the planes, by an edge or round a corner; no less than what is worth a stretch of its
-/// own.
-Walker::Body::Held Walker::Body::held_for(const PressedPlanes& planes, const Vec3& displacement, const Vec3& velocity,
-                                          const Vec3& acceleration, double duration) const {
-  constexpr double least = 0.002;
-  if (planes.size() == 0) return {duration, true, false};
-  bool faces = true;
-  const auto holds = [&](double share) {
-    const UprightCapsule body = trunk(state.position + displacement * share, clear_of_steps());
-    return planes.all([&](const Vec3& n) {
-      const auto hit = surroundings.sweep(body.view(), n * (-3 * skin), solids());
-      faces = faces && share == 1 && hit && is_face(*hit);
-      return hit.has_value();
-    });
-  };
-  if (holds(1)) return {duration, true, faces};
-  if (duration <= least || !holds(0)) return {duration, true, false};
-  double good = 0, bad = 1;
-  for (int halving = 0; halving < 10; ++halving) {
-    const double middle = 0.5 * (good + bad);
-    (holds(middle) ? good : bad) = middle;
-  }
-  const double time = first_root_within(0.5 * dot(displacement, acceleration), dot(displacement, velocity),
-                                        -bad * squared_norm(displacement), duration);
-  if (!(std::max(time, least) < 0.99 * duration)) return {duration, true, false};
-  return {std::max(time, least), false, false};
 }
 
 /// What nothing stops drives it into what can give way.

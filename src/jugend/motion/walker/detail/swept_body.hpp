@@ -11,10 +11,8 @@ namespace jugend {
 
 struct Walker::Body final : WalkerBrain::Tick {
   using Tick::Tick;
-  PressedPlanes barriers{};  // walls, and slopes too steep to walk up, met on the ground: level normals
-  Vec3 withheld{};           // m/s into bodies that give way: not moved by in this tick, but not lost
+  Vec3 withheld{};  // m/s into bodies that give way: not moved by in this tick, but not lost
   bool push_spent = false;
-  bool leans = state.held_back;  // may what held it back a moment ago hold it still?
 
   bool begin() override;
   void refresh_ground() override;
@@ -30,14 +28,6 @@ struct Walker::Body final : WalkerBrain::Tick {
   double clear_of_steps() const override { return state.on_ground ? tuning.ground.step_height : 0; }
 
   // swept_body.cpp
-  void lean_on_wall(PressedPlanes& planes);
-  /// How much of a stretch the planes last that it is pressed against.
-  struct Held {
-    double time;            // s
-    bool to_the_end, face;  // is it all of the stretch, and then by faces?
-  };
-  Held held_for(const PressedPlanes& planes, const Vec3& displacement, const Vec3& velocity, const Vec3& acceleration,
-                double duration) const;
   void settle();
   bool ride(bool last);
   void board();
@@ -59,8 +49,6 @@ struct Walker::Body final : WalkerBrain::Tick {
   Walk try_walk(const Vec3& displacement) const;
   Walk last_that_holds(const Vec3& displacement, Walk& failed) const;
   Vec3 narrowing(const Vec3& roof, const Vec3& ground, const Vec3& heading) const;
-  bool rises_like_ground(const Hit& hit) const;
-  bool is_face(const Hit& hit) const;  ///< not an edge or a corner
   void finish_ground_stretch(double time, const Vec3& relative);
   void meet_wall(const Vec3& n, BodyId body, const Vec3& at, Vec3& velocity, double spent);
   double push_wall(const BodyFacts& facts, BodyId body, const Vec3& n, const Vec3& at, double needed, double share);

@@ -52,17 +52,6 @@ Vec3 Walker::Body::narrowing(const Vec3& roof, const Vec3& ground, const Vec3& h
   return norm(away) > 1e-3 ? normalised(away) : back;
 }
 
-/// Is what the trunk ran into ground that can be walked up: a face, not the edge of a high step?
-bool Walker::Body::rises_like_ground(const Hit& hit) const {
-  return dot(hit.normal, state.up) >= same_bits::cos(tuning.ground.slope_limit) && is_face(hit);
-}
-
-bool Walker::Body::is_face(const Hit& hit) const {
-  const double near = 0.1 * tuning.body.radius;
-  const auto face = surroundings.cast({hit.point + hit.normal * near, -hit.normal, 2 * near}, solids());
-  return face && dot(face->normal, hit.normal) > 1 - 1e-6;
-}
-
 /// Where the ground ends on the way, or becomes too steep: the last place that holds, and the first that does not.
 Walker::Body::Walk Walker::Body::last_that_holds(const Vec3& displacement, Walk& failed) const {
   double good = 0, bad = failed.share;
