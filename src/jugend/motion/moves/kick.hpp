@@ -26,9 +26,12 @@ struct Pushed {
   BodyId body;
   double force = 0;         ///< N
   double since = long_ago;  ///< s
+  Vec3 normal;              ///< unit, level, towards the one who pushes
+  double came_with = 0;     ///< m/s into it, less what pushing has taken of that since
 
   static constexpr auto fields() {
-    return field_list(Field{"body", &Pushed::body}, Field{"force", &Pushed::force}, Field{"since", &Pushed::since});
+    return field_list(Field{"body", &Pushed::body}, Field{"force", &Pushed::force}, Field{"since", &Pushed::since},
+                      Field{"normal", &Pushed::normal}, Field{"came_with", &Pushed::came_with});
   }
 };
 static_assert(all_fields_listed<Pushed>);

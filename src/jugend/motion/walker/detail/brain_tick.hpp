@@ -130,7 +130,7 @@ struct WalkerBrain::Tick {
   virtual double swim_stretch(double time) = 0;
   /// A planned flight; the time of it that was flown.
   virtual double fly(const FlightPlan& plan) = 0;
-  virtual void lean() {}  ///< before a flight is planned: on walls that hold it
+  virtual void lean(double) {}  ///< before a flight is planned: on walls that hold it
   /// On to `g`, with the velocity `relative` to it and the speed `impact` down on to it.
   virtual void touch_down(const Ground& g, const Vec3& relative, double impact) = 0;
   /// Hands over what the stretches came to.
@@ -229,6 +229,20 @@ struct WalkerBrain::Tick {
     for (int goals = 0; goals < 4 && ramp.duration < instant; ++goals) ramp = next(velocity = ramp.end_velocity);
     return ramp;
   }
+  /// The same where it pushes what gives way along -n: along that, and against it, each by itself. Else what it has
+  /// along what it pushes would count as aside of its wish, and be braked while that holds it up.
+  template <class Next>
+  static RunRamp ramp_pushing(const Vec3& n, Vec3& velocity, const Vec3& target, Next&& next) {
+    if (n == Vec3{}) return settled_ramp(velocity, [&](const Vec3& v) { return next(v, target); });
+    Vec3 along = in_plane(velocity, n), into = velocity - along;
+    const Vec3 to = in_plane(target, n);
+    const RunRamp one = settled_ramp(along, [&](const Vec3& v) { return next(v, to); });
+    const RunRamp other = settled_ramp(into, [&](const Vec3& v) { return next(v, target - to); });
+    velocity = along + into;
+    const Vec3 acceleration = one.acceleration + other.acceleration;
+    const double duration = std::min(one.duration, other.duration);
+    return {duration, acceleration, velocity + acceleration * duration};
+  }
 
   // brain_senses.cpp
   void feel_dangers();
@@ -244,7 +258,7 @@ struct WalkerBrain::Tick {
   }
 
   // brain_walls.cpp
-  void lean_on_wall(PressedPlanes& planes);
+  std::optional<Hit> lean_on_wall(PressedPlanes& planes, double time);
   /// How much of a stretch the planes last that it is pressed against.
   struct Held {
     double time;            // s

@@ -1,4 +1,5 @@
 // The walls that hold a walker back: those that it leans on, and how long they do.
+#include <algorithm>
 #include <jugend/base/elementary.hpp>
 #include <jugend/base/roots.hpp>
 #include <jugend/motion/walker/detail/brain_tick.hpp>
@@ -18,25 +19,32 @@ bool WalkerBrain::Tick::is_face(const Hit& hit) const {
 }
 
 /// The wall that held it back until now, which input still pushes into: else it would run into that anew in each tick,
-/// and how it speeds up along it depend on their length.
-void WalkerBrain::Tick::lean_on_wall(PressedPlanes& planes) {
-  const Vec3 way = normalised(in_plane(wish(), state.up)) * (8 * touch_margin());
-  if (!std::exchange(leans, false) || planes.size() > 0 || way == Vec3{}) return;
-  const auto hit = surroundings.sweep(trunk(state.position, clear_of_steps()).view(), way, solids());
-  if (!hit || (state.on_ground && rises_like_ground(*hit)) || !(leans_on_edges() || is_face(*hit))) return;
+/// and how it speeds up along it depend on their length. What gives way is answered, also where it
+/// only nearly reaches that in `time` (s), with the gap (m) as distance; a wall that does not is added.
+std::optional<Hit> WalkerBrain::Tick::lean_on_wall(PressedPlanes& planes, double time) {
+  const Vec3 own = state.velocity - frame;
+  const Vec3 way = normalised(in_plane(wish(), state.up)) * (8 * touch_margin() + norm(own) * time);
+  if (!std::exchange(leans, false) || planes.size() > 0 || way == Vec3{}) return {};
+  auto hit = surroundings.sweep(trunk(state.position, clear_of_steps()).view(), way, solids());
+  if (!hit || (state.on_ground && rises_like_ground(*hit)) || !(leans_on_edges() || is_face(*hit))) return {};
   const BodyFacts facts = surroundings.facts(hit->body);
-  const Vec3 n = state.on_ground ? normalised(in_plane(hit->normal, state.up)) : hit->normal;
-  const Vec3 wall = facts.velocity_at(hit->point);
-  const double moves = dot(wall - frame, n), gap = -dot(way, n) * hit->distance;
+  const double gap = -dot(way, hit->normal) * hit->distance;
+  hit->distance = gap;
+  if (state.on_ground) hit->normal = normalised(in_plane(hit->normal, state.up));
+  const Vec3 n = hit->normal, wall = facts.velocity_at(hit->point);
   const bool leaves = dot(state.velocity - wall, n) > 0.02 * tuning.run.top_speed;
-  if (facts.mass > 0 || n == Vec3{} || std::abs(moves) > 1e-9 || gap > touch_margin() + skin || leaves) return;
-  planes.add(n, state.on_ground ? 0 : dot(wall, n));
+  const double near = touch_margin() + skin, closing = facts.mass > 0 ? -dot(own, n) * time : 0;
+  if (n == Vec3{} || gap > near + std::max(0.0, closing) || (gap > near && gap < closing) || leaves) return {};
+  if (facts.mass > 0) return hit;
+  if (std::abs(dot(wall - frame, n)) <= 1e-9) planes.add(n, state.on_ground ? 0 : dot(wall, n));
+  return {};
 }
 
 /// Until it has gone past one of the planes, by an edge or round a corner; no less than what is worth a stretch of its
 /// own.
-WalkerBrain::Tick::Held WalkerBrain::Tick::held_for(const PressedPlanes& planes, const Vec3& displacement, const Vec3& velocity,
-                                          const Vec3& acceleration, double duration) const {
+WalkerBrain::Tick::Held WalkerBrain::Tick::held_for(const PressedPlanes& planes, const Vec3& displacement,
+                                                    const Vec3& velocity, const Vec3& acceleration,
+                                                    double duration) const {
   constexpr double least = 0.002;
   if (planes.size() == 0) return {duration, true, false};
   bool faces = true;

@@ -32,6 +32,7 @@ struct ForcedWalker::Body final : WalkerBrain::Tick {
   const BodyId id;
   BodyFacts body{};
   double borne = 0;  // N s that legs pressed on the ground
+  Vec3 pushed{};     // the level normal of what it leans on that gives way
   double load = 0;   // N that presses it down in this tick, as far as is known
   GroundTuning steps = with_steps();
 
@@ -40,7 +41,7 @@ struct ForcedWalker::Body final : WalkerBrain::Tick {
   double ground_stretch(double time) override;
   double swim_stretch(double time) override;
   double fly(const FlightPlan& plan) override;
-  void lean() override { lean_on_wall(contacts); }
+  void lean(double time) override { lean_on_wall(contacts, time); }
   bool leans_on_edges() const override { return true; }
   void touch_down(const Ground&, const Vec3&, double) override {}  // its legs take up the landing
   void finish(const Vec3& start) override;

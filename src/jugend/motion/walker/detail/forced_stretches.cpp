@@ -119,12 +119,16 @@ double ForcedWalker::Body::ground_stretch(double time) {
   const double frequency = legs_below ? std::min(legs.frequency, steady_together / (2 * pi * dt)) : legs.frequency;
   const double ground_rise = dot(state.ground.velocity, up);
   // Pressed into a wall it would brake what it has along that, as it were aside of its way, and stand still.
-  lean_on_wall(barriers);
+  if (leans) {
+    const auto gives_way = lean_on_wall(barriers, time);
+    pushed = gives_way ? gives_way->normal : Vec3{};
+  }
   const Vec3 began = barriers.clip(in_plane(state.velocity, up) - with), target = barriers.clip(in_plane(wish(), up));
   Vec3 level = began;
   const double grip = std::clamp(state.ground.surface.grip, 0.0, 1.0) * stagger.control(now);
-  const RunRamp ramp =
-      settled_ramp(level, [&](const Vec3& v) { return next_forced_ramp(v, target, rates_of(tuning.run, grip), time); });
+  const RunRates rates = rates_of(tuning.run, grip);
+  const RunRamp ramp = ramp_pushing(
+      pushed, level, target, [&](const Vec3& v, const Vec3& to) { return next_forced_ramp(v, to, rates, time); });
   const Vec3 displacement = level * ramp.duration + ramp.acceleration * (0.5 * ramp.duration * ramp.duration);
   const Held held = held_for(barriers, displacement, level, ramp.acceleration, ramp.duration);
   if (!held.to_the_end) {

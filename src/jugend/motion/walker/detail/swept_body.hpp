@@ -19,7 +19,7 @@ struct Walker::Body final : WalkerBrain::Tick {
   double ground_stretch(double time) override;
   double swim_stretch(double time) override;
   double fly(const FlightPlan& plan) override;
-  void lean() override { lean_on_wall(contacts); }
+  void lean(double time) override { lean_on_wall(contacts, time); }
   void touch_down(const Ground& g, const Vec3& relative, double impact) override;
   void finish(const Vec3& start) override;
   void stand_on(const Ground& g) override;
@@ -51,6 +51,7 @@ struct Walker::Body final : WalkerBrain::Tick {
   Vec3 narrowing(const Vec3& roof, const Vec3& ground, const Vec3& heading) const;
   void finish_ground_stretch(double time, const Vec3& relative);
   void meet_wall(const Vec3& n, BodyId body, const Vec3& at, Vec3& velocity, double spent);
+  void follow_pushed(Vec3& velocity) const;
   double push_wall(const BodyFacts& facts, BodyId body, const Vec3& n, const Vec3& at, double needed, double share);
 
   // swept_air.cpp

@@ -68,16 +68,25 @@ Walker::Body::Walk Walker::Body::last_that_holds(const Vec3& displacement, Walk&
 
 double Walker::Body::ground_stretch(double time) {
   const Ground& ground = state.ground;
-  const Vec3 relative = state.velocity - ground.velocity;
-  lean_on_wall(barriers);
+  const double grip = std::clamp(ground.surface.grip, 0.0, 1.0) * stagger.control(now);
+  const RunRates rates = rates_of(tuning.run, grip);
+  Vec3 relative = state.velocity - ground.velocity;
+  if (now == 0 && state.pushed.since < 0.1) follow_pushed(relative);
+  if (const auto gives_way = lean_on_wall(barriers, time)) {
+    const Vec3& n = gives_way->normal;
+    const double wished = -dot(wish(), n), gained = rates.accelerate * time * wished / norm(wish());
+    relative -= n * std::clamp(wished + dot(relative, n), 0.0, gained);  // as fast as it can go after it
+    state.position -= n * std::clamp(-dot(relative, n) * time, 0.0, std::max(0.0, gives_way->distance - skin));
+    meet_wall(n, gives_way->body, gives_way->point, relative, 0);
+  }
   // The heading of its velocity, along the ground as it is here, at the speed that it has.
   const Vec3 heading = normalised(in_plane(relative, state.up));
   Vec3 along = barriers.clip(tilted(heading, ground.normal, state.up) * norm(relative));
   const Vec3 target = barriers.clip(tilted(wish(), ground.normal, state.up));
-  const double grip = std::clamp(ground.surface.grip, 0.0, 1.0) * stagger.control(now);
   const Vec3 began = along;
-  const RunRamp ramp =
-      settled_ramp(along, [&](const Vec3& v) { return next_ramp(v, target, rates_of(tuning.run, grip), time); });
+  const bool pushes = state.pushed.since < 0.1 && dot(target, state.pushed.normal) < -1e-6 * norm(target);
+  const RunRamp ramp = ramp_pushing(pushes ? state.pushed.normal : Vec3{}, along, target,
+                                    [&](const Vec3& v, const Vec3& to) { return next_ramp(v, to, rates, time); });
   const Vec3 displacement = along * ramp.duration + ramp.acceleration * (0.5 * ramp.duration * ramp.duration);
   const Held held = held_for(barriers, displacement, along, ramp.acceleration, ramp.duration);
   if (!held.to_the_end) {
@@ -144,13 +153,26 @@ void Walker::Body::meet_wall(const Vec3& n, BodyId body, const Vec3& at, Vec3& v
   const Vec3 own = velocity + state.ground.velocity, wished = wish() + state.ground.velocity;
   const double given_way = -dot(facts.velocity_at(at), n);
   const double wanted = std::max(-dot(own, n), -dot(wished, n));
+  Pushed& pushed = state.pushed;
+  const bool anew = pushed.body != body || pushed.since >= 0.1;
+  const double came_with = std::max(-dot(velocity, n), anew ? 0 : pushed.came_with);
   const double needed = (wanted - given_way) * facts.mass / dt;
   const double force = push_wall(facts, body, n, at, needed, std::max(0.0, 1 - (now + spent) / dt));
-  const double gained = (facts.layers & walker_layer::swept) != 0 ? force * dt / facts.mass : 0;
+  pushed.came_with = std::max(0.0, came_with - force * dt / tuning.body.mass);
+  const double gained = force * dt / facts.mass;
   const double withheld_speed =
       std::clamp(given_way + gained + dot(state.ground.velocity, n), 0.0, std::max(0.0, -dot(velocity, n)));
   withheld += n * -withheld_speed;
   velocity += n * withheld_speed;
+}
+
+/// What it ran into held it up only as long as that took to come up to speed, but for what the push took of its own.
+void Walker::Body::follow_pushed(Vec3& velocity) const {
+  const Pushed& p = state.pushed;
+  const BodyFacts facts = surroundings.facts(p.body);
+  const double gives_way = -dot(facts.velocity_at(facts.centre) - state.ground.velocity, p.normal);
+  const double wished = -dot(wish(), p.normal);
+  velocity -= p.normal * std::max(0.0, std::min({gives_way, p.came_with, wished}) + dot(velocity, p.normal));
 }
 
 /// `needed` N bring the body to the speed wanted in a tick, of which a `share` is left. Returns the N that it gives.
@@ -162,7 +184,7 @@ double Walker::Body::push_wall(const BodyFacts& facts, BodyId body, const Vec3& 
   const bool goes_on = state.pushed.body == body && state.pushed.since < 0.1;
   const double force =
       std::clamp(needed + (goes_on ? state.pushed.force : 0), 0.0, tuning.push.force * (goes_on ? 1 : share));
-  state.pushed = {body, force, 0};
+  state.pushed = {body, force, 0, n, state.pushed.came_with};
   if (force <= 0) return 0;
   // Who pushes leans in low: never above the centre of mass, so that what can slide does not tip.
   const double above = std::max(0.0, dot(at - facts.centre, state.up));
