@@ -221,7 +221,7 @@ void PlotScript::ribbon(double bottom, double top) {
       i = end;
     }
   });
-  for (int line = 0; line < strips; ++line) {  // whose strip it is
+  for (int line = 0; strips > 1 && line < strips; ++line) {  // whose strip it is
     add("set object {} rect from screen 0.045,first {} to screen 0.053,first {} fs solid 1 noborder fc rgb '{}'\n",
         ++object, -line - 0.88, -line - 0.12, look(line).colour);
   }
