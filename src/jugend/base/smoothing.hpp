@@ -18,12 +18,22 @@ T smoothed(const T& from, const T& to, double half_life, double dt) {
   return to + (from - to) * share_left(half_life, dt);
 }
 
-/// By what a rate changes over `dt` seconds where x'' + 2ω x' + ω² x = 0, ω = 2π `frequency`: the critically damped way
-/// back to x = 0, which does not overshoot. `x` is the distance from there.
+/// The critically damped way back to x = 0, which does not overshoot: x'' + 2ω x' + ω² x = `under`, ω = 2π `frequency`,
+/// where an even acceleration `under` acts besides. `x` is the distance from there.
+template <class T>
+struct Settled {
+  T way, rate;  ///< what `x` changes by in the time, and its rate then
+};
+template <class T>
+Settled<T> settled(const T& x, const T& rate, double frequency, const T& under, double dt) {
+  const double w = 2 * pi * frequency, fade = same_bits::exp(-w * dt);
+  const T rest = under / (w * w), off = x - rest, c = rate + off * w;
+  return {(off + c * dt) * fade - off, (rate - c * (w * dt)) * fade};
+}
+/// By what a rate changes so over `dt` seconds.
 template <class T>
 T settling(const T& x, const T& rate, double frequency, double dt) {
-  const double w = 2 * pi * frequency;
-  return (rate - (rate + x * w) * (w * dt)) * same_bits::exp(-w * dt) - rate;
+  return settled(x, rate, frequency, T{}, dt).rate - rate;
 }
 
 /// What takes something along `way` within `dt`, from the speed `from` to the speed `to`: a change at once, and from
@@ -36,16 +46,6 @@ template <class T>
 Going<T> going(const T& way, const T& from, const T& to, double dt) {
   const T acceleration = (to * dt - way) * (2 / (dt * dt));
   return {to - acceleration * dt - from, acceleration};
-}
-
-/// What takes something by the critically damped way back, x'' + 2ω x' + ω² x = `under`, through `dt`: an even
-/// acceleration `under` included. ω = 2π `frequency`.
-template <class T>
-Going<T> settling_under(const T& x, const T& rate, double frequency, const T& under, double dt) {
-  const double w = 2 * pi * frequency, fade = same_bits::exp(-w * dt);
-  const T rest = under / (w * w), c = rate + (x - rest) * w;
-  const T way = (x - rest + c * dt) * fade - (x - rest), end = (rate - c * (w * dt)) * fade;
-  return going(way, rate, end, dt);
 }
 
 /// 0 to 1 with no speed at either end: 3u² - 2u³.

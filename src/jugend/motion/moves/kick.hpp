@@ -29,6 +29,9 @@ struct Pushed {
   Vec3 normal;              ///< unit, level, towards the one who pushes
   double came_with = 0;     ///< m/s into it, less what pushing has taken of that since
 
+  bool goes_on() const { return since < 0.1; }
+  bool goes_on(BodyId with) const { return goes_on() && body == with; }
+
   static constexpr auto fields() {
     return field_list(Field{"body", &Pushed::body}, Field{"force", &Pushed::force}, Field{"since", &Pushed::since},
                       Field{"normal", &Pushed::normal}, Field{"came_with", &Pushed::came_with});

@@ -144,8 +144,10 @@ void ForcedWalker::Body::stand_upright() {
   const Vec3 own_up = rotate(body.pose.orientation, {0, 1, 0});
   const Sym3 inertia = body.inertia();
   const Vec3 torque = in_plane(body.torque, state.up);
-  const auto [at_once, acceleration] =
-      settling_under(-turn_between(own_up, state.up), body.spin, legs.balance, body.inverse_inertia * torque, dt);
+  const Vec3& spin = body.spin;
+  const auto [way, then] =
+      settled(-turn_between(own_up, state.up), spin, legs.balance, body.inverse_inertia * torque, dt);
+  const auto [at_once, acceleration] = going(way, spin, then, dt);
   const Vec3 impulse = inertia * at_once, turn = inertia * acceleration - torque;
   const double most = legs.balance_torque * dt, size = std::max(norm(impulse), norm(impulse + turn * dt));
   const double share = size > most ? most / size : 1;

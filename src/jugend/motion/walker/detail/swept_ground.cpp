@@ -71,7 +71,7 @@ double Walker::Body::ground_stretch(double time) {
   const double grip = std::clamp(ground.surface.grip, 0.0, 1.0) * stagger.control(now);
   const RunRates rates = rates_of(tuning.run, grip);
   Vec3 relative = state.velocity - ground.velocity;
-  if (now == 0 && state.pushed.since < 0.1) follow_pushed(relative);
+  if (now == 0 && state.pushed.goes_on()) follow_pushed(relative);
   if (const auto gives_way = lean_on_wall(barriers, time)) {
     const Vec3& n = gives_way->normal;
     const double wished = -dot(wish(), n), gained = rates.accelerate * time * wished / norm(wish());
@@ -84,7 +84,7 @@ double Walker::Body::ground_stretch(double time) {
   Vec3 along = barriers.clip(tilted(heading, ground.normal, state.up) * norm(relative));
   const Vec3 target = barriers.clip(tilted(wish(), ground.normal, state.up));
   const Vec3 began = along;
-  const bool pushes = state.pushed.since < 0.1 && dot(target, state.pushed.normal) < -1e-6 * norm(target);
+  const bool pushes = state.pushed.goes_on() && dot(target, state.pushed.normal) < -1e-6 * norm(target);
   const RunRamp ramp = ramp_pushing(pushes ? state.pushed.normal : Vec3{}, along, target,
                                     [&](const Vec3& v, const Vec3& to) { return next_ramp(v, to, rates, time); });
   const Vec3 displacement = along * ramp.duration + ramp.acceleration * (0.5 * ramp.duration * ramp.duration);
@@ -154,8 +154,7 @@ void Walker::Body::meet_wall(const Vec3& n, BodyId body, const Vec3& at, Vec3& v
   const double given_way = -dot(facts.velocity_at(at), n);
   const double wanted = std::max(-dot(own, n), -dot(wished, n));
   Pushed& pushed = state.pushed;
-  const bool anew = pushed.body != body || pushed.since >= 0.1;
-  const double came_with = std::max(-dot(velocity, n), anew ? 0 : pushed.came_with);
+  const double came_with = std::max(-dot(velocity, n), pushed.goes_on(body) ? pushed.came_with : 0);
   const double needed = (wanted - given_way) * facts.mass / dt;
   const double force = push_wall(facts, body, n, at, needed, std::max(0.0, 1 - (now + spent) / dt));
   pushed.came_with = std::max(0.0, came_with - force * dt / tuning.body.mass);
@@ -181,7 +180,7 @@ double Walker::Body::push_wall(const BodyFacts& facts, BodyId body, const Vec3& 
   if (push_spent || tuning.push.force <= 0) return 0;
   push_spent = true;
   // On top of what the last tick's push was needed for: friction, a slope.
-  const bool goes_on = state.pushed.body == body && state.pushed.since < 0.1;
+  const bool goes_on = state.pushed.goes_on(body);
   const double force =
       std::clamp(needed + (goes_on ? state.pushed.force : 0), 0.0, tuning.push.force * (goes_on ? 1 : share));
   state.pushed = {body, force, 0, n, state.pushed.came_with};
