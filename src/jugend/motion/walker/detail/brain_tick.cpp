@@ -112,8 +112,7 @@ void WalkerBrain::Tick::stretches() {
       now += ground_stretch(time);
     } else {
       if (now > 0) feel_walls();
-      lean(time);
-      FlightPlan plan = plan_flight(time);
+      FlightPlan plan = plan_flight(lean(time));
       end_at_wall(plan);
       now += plan.duration < instant ? plan.duration : fly(plan);
     }

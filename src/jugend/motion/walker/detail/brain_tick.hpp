@@ -13,6 +13,7 @@
 #include <cmath>
 #include <jugend/base/fetch.hpp>
 #include <jugend/motion/walker/brain.hpp>
+#include <limits>
 #include <optional>
 
 namespace jugend {
@@ -23,6 +24,7 @@ class PressedPlanes {
   /// A plane that moves along its normal with `speed` (m/s).
   void add(const Vec3& normal, double speed = 0) { planes_.push_back({normal, speed}); }
   std::size_t size() const { return planes_.size(); }
+  const Vec3& first() const { return planes_[0].normal; }
   /// held(normal): is it so for all of them?
   template <class Held>
   bool all(Held&& held) const {
@@ -130,7 +132,6 @@ struct WalkerBrain::Tick {
   virtual double swim_stretch(double time) = 0;
   /// A planned flight; the time of it that was flown.
   virtual double fly(const FlightPlan& plan) = 0;
-  virtual void lean(double) {}  ///< before a flight is planned: on walls that hold it
   /// On to `g`, with the velocity `relative` to it and the speed `impact` down on to it.
   virtual void touch_down(const Ground& g, const Vec3& relative, double impact) = 0;
   /// Hands over what the stretches came to.
@@ -259,14 +260,41 @@ struct WalkerBrain::Tick {
 
   // brain_walls.cpp
   std::optional<Hit> lean_on_wall(PressedPlanes& planes, double time);
+  /// A part of its way along a wall that turns away from it, in two halves.
+  struct Arc {
+    Vec3 from, to;    // the wall's normals where it begins and ends
+    double time = 0;  // s of either half; 0: there is none
+  } arc{};
+  /// Is a stretch a part of such a way? What is cut for it is not cut again.
+  enum class OnArc : std::uint8_t { no, cut, second_half } on_arc = OnArc::no;
+  static constexpr double endless = std::numeric_limits<double>::infinity();
+  /// s of the longest stretches once it has left a wall that turns away from it faster than it is pressed on to that:
+  /// as long as a straight sweep does not meet it again.
+  double clear_for = endless;
+  double turn_with_wall(PressedPlanes& planes, double time);
   /// How much of a stretch the planes last that it is pressed against.
   struct Held {
-    double time;            // s
+    double time;            // s; 0: it leaves them at once
     bool to_the_end, face;  // is it all of the stretch, and then by faces?
+    Arc arc;                // what comes then
   };
-  Held held_for(const PressedPlanes& planes, const Vec3& displacement, const Vec3& velocity, const Vec3& acceleration,
-                double duration) const;
-  virtual bool leans_on_edges() const { return false; }  // sweeps find the way round them better
+  /// A stretch as it is planned.
+  struct Way {
+    Vec3 displacement, velocity, acceleration;
+    double duration;
+    double time_at(double share) const;  ///< s; NaN: not in it
+  };
+  Held held_for(const PressedPlanes& planes, const Way& way);
+  std::optional<Held> held_by_one(const Vec3& plane, const Way& way);
+  /// Before a flight of at most `time` s is planned: on walls that hold it. s that it may last.
+  double lean(double time) {
+    time = turn_with_wall(contacts, time);
+    lean_on_wall(contacts, time);
+    return time;
+  }
+  std::optional<Hit> wall_behind(const Vec3& plane, const Vec3& feet, double reach) const;
+  double pressure_on(const Vec3& wall) const;
+  virtual double most_push() const { return endless; }  // m/s² along the ground
   bool rises_like_ground(const Hit& hit) const;
   bool is_face(const Hit& hit) const;  ///< not an edge or a corner
 

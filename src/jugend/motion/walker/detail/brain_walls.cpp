@@ -1,5 +1,6 @@
 // The walls that hold a walker back: those that it leans on, and how long they do.
 #include <algorithm>
+#include <cmath>
 #include <jugend/base/elementary.hpp>
 #include <jugend/base/roots.hpp>
 #include <jugend/motion/walker/detail/brain_tick.hpp>
@@ -26,47 +27,142 @@ std::optional<Hit> WalkerBrain::Tick::lean_on_wall(PressedPlanes& planes, double
   const Vec3 way = normalised(in_plane(wish(), state.up)) * (8 * touch_margin() + norm(own) * time);
   if (!std::exchange(leans, false) || planes.size() > 0 || way == Vec3{}) return {};
   auto hit = surroundings.sweep(trunk(state.position, clear_of_steps()).view(), way, solids());
-  if (!hit || (state.on_ground && rises_like_ground(*hit)) || !(leans_on_edges() || is_face(*hit))) return {};
+  if (!hit || (state.on_ground && rises_like_ground(*hit))) return {};
   const BodyFacts facts = surroundings.facts(hit->body);
   const double gap = -dot(way, hit->normal) * hit->distance;
   hit->distance = gap;
   if (state.on_ground) hit->normal = normalised(in_plane(hit->normal, state.up));
   const Vec3 n = hit->normal, wall = facts.velocity_at(hit->point);
-  const bool leaves = dot(state.velocity - wall, n) > 0.02 * tuning.run.top_speed;
-  const double near = touch_margin() + skin, closing = facts.mass > 0 ? -dot(own, n) * time : 0;
-  if (n == Vec3{} || gap > near + std::max(0.0, closing) || (gap > near && gap < closing) || leaves) return {};
-  if (facts.mass > 0) return hit;
-  if (std::abs(dot(wall - frame, n)) <= 1e-9) planes.add(n, state.on_ground ? 0 : dot(wall, n));
+  const double off = std::max(0.0, dot(state.velocity - wall, n));
+  const double near = touch_margin() + 2 * skin, closing = facts.mass > 0 ? -dot(own, n) * time : 0;
+  if (n == Vec3{} || gap > near + std::max(0.0, closing) || (gap > near && gap < closing)) return {};
+  if (facts.mass > 0) return off > 0.02 * tuning.run.top_speed ? std::nullopt : hit;
+  if (std::abs(dot(wall - frame, n)) > 1e-9) return {};
+  if (off > 1e-9 * norm(own)) {  // it is pressed back on to that, if it does not turn away faster
+    const double pressure = pressure_on(n), soon = std::clamp(2 * off / std::max(pressure, 1e-12), 0.1 * time, time);
+    const auto ahead = wall_behind(n, state.position + own * soon, near + 0.5 * norm(own) * soon);
+    const double outward = ahead ? std::max(0.0, dot(own, ahead->normal - n)) / soon : 0;
+    if (off > (pressure - outward) * time) return {};
+  }
+  state.velocity -= n * off;
+  planes.add(n, state.on_ground ? 0 : dot(wall, n));
   return {};
 }
 
-/// Until it has gone past one of the planes, by an edge or round a corner; no less than what is worth a stretch of its
-/// own.
-WalkerBrain::Tick::Held WalkerBrain::Tick::held_for(const PressedPlanes& planes, const Vec3& displacement,
-                                                    const Vec3& velocity, const Vec3& acceleration,
-                                                    double duration) const {
+/// What is behind a plane that it is pressed against, seen from `feet`, and within `reach` (m): with the gap as
+/// distance.
+std::optional<Hit> WalkerBrain::Tick::wall_behind(const Vec3& plane, const Vec3& feet, double reach) const {
+  auto hit = surroundings.sweep(trunk(feet, clear_of_steps()).view(), plane * -reach, solids());
+  if (!hit) return hit;
+  hit->distance *= reach;
+  if (state.on_ground) hit->normal = normalised(in_plane(hit->normal, state.up));
+  return hit;
+}
+
+/// m/s² that press it into a wall: what steers it, and in the air its weight.
+double WalkerBrain::Tick::pressure_on(const Vec3& wall) const {
+  const double grip = state.on_ground ? std::clamp(state.ground.surface.grip, 0.0, 1.0) : 1;
+  const RunRates rates = rates_of(state.on_ground ? tuning.run : tuning.air, grip * stagger.control(now));
+  const Vec3 had = in_plane(state.velocity - carrier(), state.up);
+  Vec3 level = had;
+  const RunRamp ramp = settled_ramp(level, [&](const Vec3& v) { return next_ramp(v, wish(), rates, dt); });
+  const double steers = -dot(ramp.acceleration + (level - had) / instant, wall);
+  return std::min(steers, most_push()) + (state.on_ground ? 0 : dot(state.up, wall) * fall_law().falling);
+}
+
+double WalkerBrain::Tick::Way::time_at(double share) const {
+  return first_root_within(0.5 * dot(displacement, acceleration), dot(displacement, velocity),
+                           -share * squared_norm(displacement), duration);
+}
+
+/// How long the only plane lasts that it is pressed against: until the wall turns away from that. Where it does so all
+/// the time, as a pillar or an edge does, and it is pressed on to it by enough to follow, it goes in two halves: along
+/// the plane where they begin, then along the one where they end. That is exact to the second order of the angle.
+/// Nothing: ask as for several.
+std::optional<WalkerBrain::Tick::Held> WalkerBrain::Tick::held_by_one(const Vec3& n, const Way& way) {
+  constexpr double least_turn = 1e-4, most_turn = 0.5;  // rad
+  const double near = touch_margin() + 2 * skin, length = norm(way.displacement);
+  const auto behind = [&](double share) {
+    return wall_behind(n, state.position + way.displacement * share, near + 0.5 * share * length);
+  };
+  const auto flat = [&](const std::optional<Hit>& hit, double limit) {
+    return hit && hit->distance <= near && norm(hit->normal - n) <= limit;
+  };
+  auto there = behind(1);
+  if (flat(there, least_turn)) return Held{way.duration, true, is_face(*there), {}};
+  if (there && dot(there->normal, way.displacement) <= 0) return {};  // it turns towards it, and will be met
+  constexpr double soon = 0.02, rounding = 1e-6;
+  if (flat(behind(soon), rounding)) {
+    double good = soon, bad = 1;
+    for (int halving = 0; halving < 10; ++halving) {
+      const double middle = 0.5 * (good + bad);
+      (flat(behind(middle), rounding) ? good : bad) = middle;
+    }
+    return Held{way.time_at(good), false, false, {}};
+  }
+  double share = 1;
+  while (share > 0.05 && !(there && norm(there->normal - n) <= most_turn)) there = behind(share *= 0.5);
+  const double time = share < 1 ? way.time_at(share) : way.duration, half = way.time_at(0.5 * share);
+  if (!there || !(half > 0 && half < time)) return {};
+  const double outward = dot(way.velocity, there->normal - n) / time;
+  const double pressure = pressure_on(normalised(n + there->normal));
+  if (clear_for == endless && outward > pressure) {
+    // The chord of a flight of T s begins at an angle of p T / 2v to that, and so goes R (p T / 2v)² / 2 into the wall.
+    const double speed = norm(way.velocity), radius = share * length / norm(there->normal - n);
+    clear_for = speed / std::max(pressure, 1e-12) * std::sqrt(skin / radius);
+    return Held{0, false, false, {}};
+  }
+  return Held{half, false, false, {n, there->normal, half}};
+}
+
+/// Until it has gone past one of the planes, by an edge or round a corner; of several no less than what is worth a
+/// stretch of its own.
+WalkerBrain::Tick::Held WalkerBrain::Tick::held_for(const PressedPlanes& planes, const Way& way) {
   constexpr double least = 0.002;
-  if (planes.size() == 0) return {duration, true, false};
+  const Held whole{way.duration, true, false, {}};
+  if (planes.size() == 0 || on_arc != OnArc::no) return whole;
+  if (planes.size() == 1) {
+    if (const auto held = held_by_one(planes.first(), way)) return *held;
+  }
   bool faces = true;
   const auto holds = [&](double share) {
-    const UprightCapsule body = trunk(state.position + displacement * share, clear_of_steps());
     return planes.all([&](const Vec3& n) {
-      const auto hit = surroundings.sweep(body.view(), n * -(touch_margin() + 2 * skin), solids());
+      const auto hit = wall_behind(n, state.position + way.displacement * share, touch_margin() + 2 * skin);
       faces = faces && share == 1 && hit && is_face(*hit);
       return hit.has_value();
     });
   };
-  if (holds(1)) return {duration, true, faces};
-  if (duration <= least || !holds(0)) return {duration, true, false};
+  if (holds(1)) return {way.duration, true, faces, {}};
+  if (way.duration <= least || !holds(0)) return whole;
   double good = 0, bad = 1;
   for (int halving = 0; halving < 10; ++halving) {
     const double middle = 0.5 * (good + bad);
     (holds(middle) ? good : bad) = middle;
   }
-  const double time = first_root_within(0.5 * dot(displacement, acceleration), dot(displacement, velocity),
-                                        -bad * squared_norm(displacement), duration);
-  if (!(std::max(time, least) < 0.99 * duration)) return {duration, true, false};
-  return {std::max(time, least), false, false};
+  const double time = std::max(way.time_at(bad), least);
+  return time < 0.99 * way.duration ? Held{time, false, false, {}} : whole;
+}
+
+/// The second half of its way along a wall that turns: with the velocity turned as the wall is, up to where that will
+/// be. s of `time` that it takes.
+double WalkerBrain::Tick::turn_with_wall(PressedPlanes& planes, double time) {
+  time = std::min(time, clear_for);
+  if (on_arc == OnArc::second_half) planes = {}, leans = true;
+  if (on_arc != OnArc::cut) on_arc = arc.time > 0 ? OnArc::second_half : OnArc::no;
+  const auto [from, to, half] = std::exchange(arc, {});
+  if (on_arc != OnArc::second_half) return time;
+  time = std::min(time, half);
+  const Quat by = rotation(turn_between(from, to));
+  const Vec3 own = state.velocity - frame;
+  const auto there = wall_behind(to, state.position + rotate(by, own) * time, 2 * touch_margin() + norm(own) * time);
+  const Vec3 wall = there ? surroundings.facts(there->body).velocity_at(there->point) : frame;
+  planes = {}, leans = false;
+  if (!there || std::abs(dot(wall - frame, to)) > 1e-9) return time;
+  const Vec3 seen_from = state.on_ground ? frame : wall;
+  state.velocity = seen_from + rotate(by, state.velocity - seen_from);
+  const double closing = std::max(0.0, there->distance - touch_margin() - skin) / time;
+  planes.add(to, (state.on_ground ? 0 : dot(wall, to)) - closing);
+  return time;
 }
 
 }  // namespace jugend

@@ -109,6 +109,7 @@ RunRamp ForcedWalker::Body::next_forced_ramp(const Vec3& level, const Vec3& targ
 constexpr double steady_together = 0.6;
 
 double ForcedWalker::Body::ground_stretch(double time) {
+  time = turn_with_wall(barriers, time);
   const Vec3& up = state.up;
   const Vec3 with = in_plane(state.ground.velocity, up);
   // Legs on legs: what pushes one up pushes the other down by as much. Who does not reckon with it answers twice, and
@@ -130,10 +131,13 @@ double ForcedWalker::Body::ground_stretch(double time) {
   const RunRamp ramp = ramp_pushing(
       pushed, level, target, [&](const Vec3& v, const Vec3& to) { return next_forced_ramp(v, to, rates, time); });
   const Vec3 displacement = level * ramp.duration + ramp.acceleration * (0.5 * ramp.duration * ramp.duration);
-  const Held held = held_for(barriers, displacement, level, ramp.acceleration, ramp.duration);
+  const Held held = held_for(barriers, {displacement, level, ramp.acceleration, ramp.duration});
   if (!held.to_the_end) {
-    const double spent = ground_stretch(held.time);
-    barriers = {}, leans = true;
+    on_arc = OnArc::cut;
+    if (held.time == 0) barriers = {};
+    const double spent = ground_stretch(held.time > 0 ? held.time : time);
+    on_arc = OnArc::no;
+    barriers = {}, leans = held.time > 0, arc = held.arc;
     return spent;
   }
   if (state.ground.mass > 0 && !thrown()) state.footing.momentum += (ramp.end_velocity - began) * body.mass;
@@ -173,7 +177,8 @@ double ForcedWalker::Body::time_of_landing(const FlightPlan& plan, const Ground&
 
 double ForcedWalker::Body::fly(const FlightPlan& whole) {
   FlightPlan plan = whole;
-  const Held held = held_for(contacts, as_seen(plan), plan.velocity - frame, plan.acceleration, plan.duration);
+  const Held held = held_for(contacts, {as_seen(plan), plan.velocity - frame, plan.acceleration, plan.duration});
+  if (held.time == 0) return contacts = {}, 0;
   if (!held.to_the_end) plan.end_after(held.time);
   const Vec3& up = state.up;
   const double fallen = -dot(plan.displacement, up);
@@ -182,7 +187,7 @@ double ForcedWalker::Body::fly(const FlightPlan& whole) {
   const double time = g.walkable ? time_of_landing(plan, g) : std::numeric_limits<double>::quiet_NaN();
   if (!(time >= 0)) {
     note_flown(plan);
-    if (!held.to_the_end) contacts = {}, leans = true;
+    if (!held.to_the_end) contacts = {}, leans = true, arc = held.arc;
     return plan.duration;
   }
   state.position += (plan.velocity - frame) * time + plan.acceleration * (0.5 * time * time);

@@ -8,7 +8,8 @@ namespace jugend {
 /// then met where it is by then, or not at all.
 double Walker::Body::fly(const FlightPlan& whole) {
   FlightPlan plan = whole;
-  const Held held = held_for(contacts, as_seen(plan), plan.velocity - frame, plan.acceleration, plan.duration);
+  const Held held = held_for(contacts, {as_seen(plan), plan.velocity - frame, plan.acceleration, plan.duration});
+  if (held.time == 0) return contacts = {}, 0;
   if (!held.to_the_end) plan.end_after(held.time);
   std::optional<Meeting> first = first_met(plan, frame);
   if (frame != Vec3{}) {
@@ -17,7 +18,7 @@ double Walker::Body::fly(const FlightPlan& whole) {
   }
   if (first) return touch(*first, plan);
   note_flown(plan);
-  if (!held.to_the_end) contacts = {}, leans = true;
+  if (!held.to_the_end) contacts = {}, leans = true, arc = held.arc;
   return plan.duration;
 }
 

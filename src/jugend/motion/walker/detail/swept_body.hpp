@@ -19,7 +19,6 @@ struct Walker::Body final : WalkerBrain::Tick {
   double ground_stretch(double time) override;
   double swim_stretch(double time) override;
   double fly(const FlightPlan& plan) override;
-  void lean(double time) override { lean_on_wall(contacts, time); }
   void touch_down(const Ground& g, const Vec3& relative, double impact) override;
   void finish(const Vec3& start) override;
   void stand_on(const Ground& g) override;

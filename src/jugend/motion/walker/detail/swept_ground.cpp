@@ -68,11 +68,13 @@ Walker::Body::Walk Walker::Body::last_that_holds(const Vec3& displacement, Walk&
 
 double Walker::Body::ground_stretch(double time) {
   const Ground& ground = state.ground;
+  time = turn_with_wall(barriers, time);
   const double grip = std::clamp(ground.surface.grip, 0.0, 1.0) * stagger.control(now);
   const RunRates rates = rates_of(tuning.run, grip);
+  const auto gives_way = lean_on_wall(barriers, time);
   Vec3 relative = state.velocity - ground.velocity;
   if (now == 0 && state.pushed.goes_on()) follow_pushed(relative);
-  if (const auto gives_way = lean_on_wall(barriers, time)) {
+  if (gives_way) {
     const Vec3& n = gives_way->normal;
     const double wished = -dot(wish(), n), gained = rates.accelerate * time * wished / norm(wish());
     relative -= n * std::clamp(wished + dot(relative, n), 0.0, gained);  // as fast as it can go after it
@@ -88,10 +90,13 @@ double Walker::Body::ground_stretch(double time) {
   const RunRamp ramp = ramp_pushing(pushes ? state.pushed.normal : Vec3{}, along, target,
                                     [&](const Vec3& v, const Vec3& to) { return next_ramp(v, to, rates, time); });
   const Vec3 displacement = along * ramp.duration + ramp.acceleration * (0.5 * ramp.duration * ramp.duration);
-  const Held held = held_for(barriers, displacement, along, ramp.acceleration, ramp.duration);
+  const Held held = held_for(barriers, {displacement, along, ramp.acceleration, ramp.duration});
   if (!held.to_the_end) {
-    const double spent = ground_stretch(held.time);
-    leans = true;  // on what comes next, round a corner
+    on_arc = OnArc::cut;
+    if (held.time == 0) barriers = {};
+    const double spent = ground_stretch(held.time > 0 ? held.time : time);
+    on_arc = OnArc::no;
+    leans = held.time > 0, arc = held.arc;  // on what comes next, round a corner
     return spent;
   }
   if (ground.mass > 0 && !thrown())  // what it gets from running on a body, that body will get back
@@ -117,7 +122,8 @@ double Walker::Body::ground_stretch(double time) {
     if (!(spent >= 0)) spent = walk.share * ramp.duration;
   }
   Vec3 velocity = walk.share < 1 ? along + ramp.acceleration * spent : ramp.end_velocity;
-  if (norm(walk.position - state.position) > skin && !held.face) barriers = {};  // perhaps it has left them
+  if (norm(walk.position - state.position) > skin && !held.face && on_arc == OnArc::no)
+    barriers = {};  // perhaps it has left them
   if (walk.ground.walkable) {
     state.position = walk.position;
     stand_on(walk.ground);
