@@ -62,14 +62,14 @@ TEST(FaultsOnFoot, AOneWayDeckIsStillPassedFromBelow) {
 void walk_under_a_roof(Random& random, bool stairs) {
   const double hz = draw_rate(random), roof = random.uniform(2, 2.6);
   Scene scene;
-  scene.box({-20, -1, -10}, {20, 0, 10});
+  scene.box({-20, -1, -30}, {20, 0, 30});
   const double angle = random.uniform(0.1, 0.6), step = random.uniform(0.1, 0.27);
   if (stairs) {
-    for (int i = 0; i < 8; ++i) scene.box({2 + 0.4 * i, 0, -5}, {20, step * (i + 1), 5});
+    for (int i = 0; i < 8; ++i) scene.box({2 + 0.4 * i, 0, -30}, {20, step * (i + 1), 30});
   } else {
     scene.slope({2, 0, 0}, angle);
   }
-  scene.box({-20, roof, -10}, {20, roof + 1, 10});
+  scene.box({-20, roof, -30}, {20, roof + 1, 30});
   scene.walker({0, 0, 0});
   scene.run(0.1, hz);
   scene.heard.clear();
@@ -95,6 +95,46 @@ TEST(FaultsOnFoot, RampsUnderARoofStopTheHeadAndLetItTurnBack) {
 TEST(FaultsOnFoot, StairsUnderARoofStopTheHeadAndLetItTurnBack) {
   Random random(22);
   for (int i = 0; i < 40; ++i) walk_under_a_roof(random, true);
+}
+
+/// Stairs or a ramp under a roof that slants along and across: where it ends, standing, crouched, by sweeps and by
+/// forces, they turn back from, and they do not drop and land all the time.
+TEST(FaultsOnFoot, SlantedRoofsHoldNobodyFast) {
+  Random random(23);
+  int caught = 0, flickers = 0;
+  const int scenes = scenes_of(300);
+  for (int i = 0; i < scenes; ++i) {
+    const double hz = draw_rate(random), tread = random.uniform(0.25, 0.7), step = random.uniform(0.05, 0.27);
+    const double along = random.uniform(-0.3, 0.3), across = random.uniform(-0.3, 0.3),
+                 aside = random.uniform(-0.7, 0.7);
+    const double angle = random.uniform(0.1, 0.6), roof = random.uniform(1.9, 2.6) + 3 * std::max(0.0, std::tan(along));
+    const bool stairs = random.below(2), forced = random.below(3) == 0, crouches = random.below(4) == 0;
+    Scene s;
+    s.box({-40, -1, -40}, {40, 0, 40});
+    if (!stairs) s.slope({2, 0, 0}, angle, 30);
+    for (int k = 0; stairs && k < 8; ++k) s.box({2 + tread * k, 0, -20}, {30, step * (k + 1), 20});
+    s.stage.world.add({.shape = Box{{40, 0.5, 40}}, .pose = {{3, roof + 0.5, 0}, rotation({across, 0, along})}});
+    forced ? void(add_forced(s.stage, "courier", {}, {}, {})) : s.walker({});
+    auto& actor = s.stage.actor(s.stage.nth(0));
+    auto& controls = actor.as<WalkerControls>();
+    std::size_t heard = 0;
+    const auto run = [&](double seconds) {
+      for (int tick = 0; tick < seconds * hz - 1e-9; ++tick) s.stage.tick(1 / hz), heard += actor.heard().size();
+    };
+    if (crouches) controls.crouch.set(true);
+    controls.intent.move = normalised(Vec3{1, 0, aside});
+    run(1.5);
+    heard = 0;
+    run(0.5);
+    flickers += heard > 8;
+    const double from = s.stage.facts(s.stage.nth(0)).position.x;
+    controls.intent.move = {-1, 0, 0};
+    run(1);
+    const double back = s.stage.facts(s.stage.nth(0)).position.x;
+    caught += back > std::max(-1.0, from - (crouches ? 0.4 : 1));
+  }
+  EXPECT_LE(caught, scenes / 100);
+  EXPECT_LE(flickers, scenes / 20);
 }
 
 // Landings on legs

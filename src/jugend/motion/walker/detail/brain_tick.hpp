@@ -230,19 +230,30 @@ struct WalkerBrain::Tick {
     for (int goals = 0; goals < 4 && ramp.duration < instant; ++goals) ramp = next(velocity = ramp.end_velocity);
     return ramp;
   }
-  /// The same where it pushes what gives way along -n: along that, and against it, each by itself. Else what it has
-  /// along what it pushes would count as aside of its wish, and be braked while that holds it up.
+  /// The same along the ground. What gives way along -`pushed` it runs along and against each by itself: else what it
+  /// has along that would count as aside of its wish, and be braked while that holds it up. Nor does it turn into a
+  /// barrier on the way to a velocity that leads away from it.
   template <class Next>
-  static RunRamp ramp_pushing(const Vec3& n, Vec3& velocity, const Vec3& target, Next&& next) {
-    if (n == Vec3{}) return settled_ramp(velocity, [&](const Vec3& v) { return next(v, target); });
-    Vec3 along = in_plane(velocity, n), into = velocity - along;
-    const Vec3 to = in_plane(target, n);
-    const RunRamp one = settled_ramp(along, [&](const Vec3& v) { return next(v, to); });
-    const RunRamp other = settled_ramp(into, [&](const Vec3& v) { return next(v, target - to); });
-    velocity = along + into;
-    const Vec3 acceleration = one.acceleration + other.acceleration;
-    const double duration = std::min(one.duration, other.duration);
-    return {duration, acceleration, velocity + acceleration * duration};
+  RunRamp ground_ramp(const Vec3& pushed, Vec3& velocity, const Vec3& target, Next&& next) const {
+    RunRamp ramp;
+    if (pushed == Vec3{}) {
+      ramp = settled_ramp(velocity, [&](const Vec3& v) { return next(v, target); });
+    } else {
+      Vec3 along = in_plane(velocity, pushed), into = velocity - along;
+      const Vec3 to = in_plane(target, pushed);
+      const RunRamp one = settled_ramp(along, [&](const Vec3& v) { return next(v, to); });
+      const RunRamp other = settled_ramp(into, [&](const Vec3& v) { return next(v, target - to); });
+      velocity = along + into;
+      ramp.acceleration = one.acceleration + other.acceleration;
+      ramp.duration = std::min(one.duration, other.duration);
+      ramp.end_velocity = velocity + ramp.acceleration * ramp.duration;
+    }
+    if (barriers.size() == 0) return ramp;
+    const Vec3 level = in_plane(ramp.acceleration, state.up), free = barriers.clip_force(level);
+    if (free == level) return ramp;
+    ramp.acceleration = feet_to_trunk() > 0 ? free : over(free, state.ground.normal);  // legs see to the rest
+    ramp.end_velocity = velocity + ramp.acceleration * ramp.duration;
+    return ramp;
   }
 
   // brain_senses.cpp
@@ -259,6 +270,12 @@ struct WalkerBrain::Tick {
   }
 
   // brain_walls.cpp
+  Vec3 opening(const Vec3& n, const Vec3& ground) const;
+  Vec3 narrowing(const Vec3& n, const Vec3& ground, const Vec3& heading) const;
+  Vec3 over(const Vec3& level, const Vec3& n) const;
+  Vec3 along_ground(const Vec3& level) const {
+    return state.on_ground ? over(level, state.ground.touch_normal) : level;
+  }
   std::optional<Hit> lean_on_wall(PressedPlanes& planes, double time);
   /// A part of its way along a wall that turns away from it, in two halves.
   struct Arc {

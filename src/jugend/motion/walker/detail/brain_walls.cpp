@@ -19,19 +19,38 @@ bool WalkerBrain::Tick::is_face(const Hit& hit) const {
   return face && dot(face->normal, hit.normal) > 1 - 1e-6;
 }
 
+/// A level way as it goes over ground with the normal `n`: as far on a map, and up or down with it.
+Vec3 WalkerBrain::Tick::over(const Vec3& level, const Vec3& n) const {
+  return level - state.up * (dot(level, n) / std::max(0.1, dot(state.up, n)));
+}
+
+/// Where a wall or a roof with the normal `n` and ground with the normal `ground` part: a level v goes into it where
+/// over(v) n = v n - (v g) (u n) / (u g) < 0, so this is n - g (u n) / (u g), level.
+Vec3 WalkerBrain::Tick::opening(const Vec3& n, const Vec3& ground) const {
+  const Vec3& up = state.up;
+  return in_plane(n, up) - in_plane(ground, up) * (dot(n, up) / std::max(0.1, dot(ground, up)));
+}
+
+/// The level direction that it must not go against on `heading` where it meets that: back where it came from, where
+/// there is none.
+Vec3 WalkerBrain::Tick::narrowing(const Vec3& n, const Vec3& ground, const Vec3& heading) const {
+  const Vec3 away = opening(n, ground), level = in_plane(heading, state.up);
+  return norm(away) > 1e-3 && dot(away, level) < 0 ? normalised(away) : -normalised(level);
+}
+
 /// The wall that held it back until now, which input still pushes into: else it would run into that anew in each tick,
 /// and how it speeds up along it depend on their length. What gives way is answered, also where it
 /// only nearly reaches that in `time` (s), with the gap (m) as distance; a wall that does not is added.
 std::optional<Hit> WalkerBrain::Tick::lean_on_wall(PressedPlanes& planes, double time) {
   const Vec3 own = state.velocity - frame;
-  const Vec3 way = normalised(in_plane(wish(), state.up)) * (8 * touch_margin() + norm(own) * time);
+  const Vec3 way = along_ground(normalised(in_plane(wish(), state.up)) * (8 * touch_margin() + norm(own) * time));
   if (!std::exchange(leans, false) || planes.size() > 0 || way == Vec3{}) return {};
   auto hit = surroundings.sweep(trunk(state.position, clear_of_steps()).view(), way, solids());
   if (!hit || (state.on_ground && rises_like_ground(*hit))) return {};
   const BodyFacts facts = surroundings.facts(hit->body);
   const double gap = -dot(way, hit->normal) * hit->distance;
   hit->distance = gap;
-  if (state.on_ground) hit->normal = normalised(in_plane(hit->normal, state.up));
+  if (state.on_ground) hit->normal = narrowing(hit->normal, state.ground.touch_normal, way);
   const Vec3 n = hit->normal, wall = facts.velocity_at(hit->point);
   const double off = std::max(0.0, dot(state.velocity - wall, n));
   const double near = touch_margin() + 2 * skin, closing = facts.mass > 0 ? -dot(own, n) * time : 0;
@@ -52,10 +71,11 @@ std::optional<Hit> WalkerBrain::Tick::lean_on_wall(PressedPlanes& planes, double
 /// What is behind a plane that it is pressed against, seen from `feet`, and within `reach` (m): with the gap as
 /// distance.
 std::optional<Hit> WalkerBrain::Tick::wall_behind(const Vec3& plane, const Vec3& feet, double reach) const {
-  auto hit = surroundings.sweep(trunk(feet, clear_of_steps()).view(), plane * -reach, solids());
+  const Vec3 way = along_ground(plane * -reach);
+  auto hit = surroundings.sweep(trunk(feet, clear_of_steps()).view(), way, solids());
   if (!hit) return hit;
   hit->distance *= reach;
-  if (state.on_ground) hit->normal = normalised(in_plane(hit->normal, state.up));
+  if (state.on_ground) hit->normal = narrowing(hit->normal, state.ground.touch_normal, way);
   return hit;
 }
 
@@ -161,6 +181,7 @@ double WalkerBrain::Tick::turn_with_wall(PressedPlanes& planes, double time) {
   const Vec3 seen_from = state.on_ground ? frame : wall;
   state.velocity = seen_from + rotate(by, state.velocity - seen_from);
   const double closing = std::max(0.0, there->distance - touch_margin() - skin) / time;
+  state.velocity -= to * closing;  // what steers it may not press it there any more
   planes.add(to, (state.on_ground ? 0 : dot(wall, to)) - closing);
   return time;
 }

@@ -25,6 +25,24 @@ double time_to_fold(const LegMotion& legs, double w, double folded, double limit
   return before;
 }
 
+/// s until their way back asks for more than the limits; the limit: not in it. It asks for
+/// a(t) = ω² (x + c t - 2 c / ω) exp(-ω t), which turns at 3 / ω - x / c.
+double time_to_limit(const LegMotion& legs, double w, const LegLimits& limits, double limit) {
+  const double c = legs.rate + w * legs.stretch;
+  const auto within = [&](double t) {
+    const double a = w * w * (legs.stretch + c * (t - 2 / w)) * same_bits::exp(-w * t);
+    constexpr double slack = 1 + 4e-9;  // what has come to it is beyond it
+    return a >= limits.least * slack && a <= limits.most * slack;
+  };
+  double before = 0, after = std::min(limit, 3 / w - legs.stretch / c);
+  if (!(after > 0) || within(after)) return limit;
+  for (int halving = 0; halving < 50; ++halving) {
+    const double middle = 0.5 * (before + after);
+    (within(middle) ? before : after) = middle;
+  }
+  return after;
+}
+
 /// A stretch of a legs' way back that has one acceleration, or none: then x'' + 2ω x' + ω² x = 0 holds.
 struct LegPhase {
   std::optional<double> acceleration;  // m/s²
@@ -56,7 +74,7 @@ LegPhase next_phase(const LegMotion& legs, double w, const LegLimits& limits, do
   }
   constexpr double slack = 1 + 1e-9;  // what has come to the limit is within it
   if (wanted >= limits.least * slack && wanted <= limits.most * slack)
-    return {std::nullopt, time_to_fold(legs, w, limits.folded, time)};
+    return {std::nullopt, std::min(time_to_fold(legs, w, limits.folded, time), time_to_limit(legs, w, limits, time))};
   // At the limit until the law asks for no more: -2ω (v + a t) - ω² (x + v t + a t²/2) = a.
   const double a = std::clamp(wanted, limits.least, limits.most);
   return soonest(a, {first_root_within(0.5 * w * w * a, w * (w * v + 2 * a), a - wanted, time),
@@ -128,8 +146,8 @@ double ForcedWalker::Body::ground_stretch(double time) {
   Vec3 level = began;
   const double grip = std::clamp(state.ground.surface.grip, 0.0, 1.0) * stagger.control(now);
   const RunRates rates = rates_of(tuning.run, grip);
-  const RunRamp ramp = ramp_pushing(
-      pushed, level, target, [&](const Vec3& v, const Vec3& to) { return next_forced_ramp(v, to, rates, time); });
+  const RunRamp ramp = ground_ramp(pushed, level, target,
+                                   [&](const Vec3& v, const Vec3& to) { return next_forced_ramp(v, to, rates, time); });
   const Vec3 displacement = level * ramp.duration + ramp.acceleration * (0.5 * ramp.duration * ramp.duration);
   const Held held = held_for(barriers, {displacement, level, ramp.acceleration, ramp.duration});
   if (!held.to_the_end) {

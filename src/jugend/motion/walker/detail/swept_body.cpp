@@ -95,8 +95,10 @@ void Walker::Body::leave_solids() {
 /// What nothing stops drives it into what can give way.
 void Walker::Body::push_out(const Overlap& deepest, bool by_movable, double share) {
   Vec3 out = deepest.normal;
-  if (const Vec3 level = in_plane(out, state.up); state.on_ground && norm(level) > 0.5)
-    out = level / squared_norm(level);  // it keeps its feet on the ground
+  // It keeps its feet on the ground, and comes out from under a roof to where that is higher above the ground.
+  const bool roof = dot(out, state.up) < -0.05;
+  const Vec3 level = roof ? opening(out, state.ground.touch_normal) : in_plane(out, state.up);
+  if (state.on_ground && norm(level) > (roof ? 0.1 : 0.5)) out = level / squared_norm(level);
   const Vec3 displacement = out * (share * (deepest.depth + 0.5 * skin));
   Filter others = solids();
   others.ignored = deepest.body;

@@ -47,7 +47,7 @@ struct Walker::Body final : WalkerBrain::Tick {
   };
   Walk try_walk(const Vec3& displacement) const;
   Walk last_that_holds(const Vec3& displacement, Walk& failed) const;
-  Vec3 narrowing(const Vec3& roof, const Vec3& ground, const Vec3& heading) const;
+  Vec3 past_barriers(const Vec3& along) const;
   void finish_ground_stretch(double time, const Vec3& relative);
   void meet_wall(const Vec3& n, BodyId body, const Vec3& at, Vec3& velocity, double spent);
   void follow_pushed(Vec3& velocity) const;

@@ -11,45 +11,45 @@ namespace jugend {
 Walker::Body::Walk Walker::Body::try_walk(const Vec3& displacement) const {
   const double lift = tuning.ground.step_height;
   Walk walk{state.position, {}, 1, {}, {}, {}};
-  Vec3 rest = displacement;
+  Vec3 rest = displacement, along = state.ground.normal;
+  double whole = norm(displacement);
   for (int turn = 0; turn < 4 && squared_norm(rest) > 0; ++turn) {
     const auto hit = surroundings.sweep(trunk(walk.position, lift).view(), rest, solids());
     if (!hit) {
       walk.position += rest;
       break;
     }
+    // Over an edge its feet rise or sink by where they touch that: under a roof it goes no higher than they do.
+    const Vec3& edge = state.ground.touch_normal;
+    if (dot(hit->normal, state.up) < -0.05 && along == state.ground.normal && along != edge) {
+      const double level = norm(rest);
+      rest = over(in_plane(rest, state.up), along = edge);
+      whole *= norm(rest) / level;
+      continue;
+    }
     const Vec3 gone = rest * backed_off(*hit, rest);
     walk.position += gone;
     rest -= gone;
     if (!rises_like_ground(*hit)) {
-      const Vec3 level = in_plane(hit->normal, state.up);
-      walk.wall = norm(level) > 0.05 ? normalised(level) : narrowing(hit->normal, state.ground.normal, rest);
-      walk.share = std::clamp(1 - norm(rest) / norm(displacement), 0.0, 1.0);
+      walk.wall = narrowing(hit->normal, along, rest);
+      walk.share = std::clamp(1 - norm(rest) / whole, 0.0, 1.0);
       walk.hit = *hit;
       break;
     }
-    rest = tilted(in_plane(rest, state.up), hit->normal, state.up);
+    along = hit->normal;
+    rest = tilted(in_plane(rest, state.up), along, state.up);
   }
   walk.ground = sense(walk.position, lift, lift);
   if (walk.ground.walkable && walk.ground.distance < -1e-6 * tuning.body.radius) {  // is there room for the head?
-    const Vec3 rise = state.up * -walk.ground.distance;
-    const auto roof = surroundings.sweep(trunk(walk.position, lift).view(), rise, solids());
-    if (roof && (1 - backed_off(*roof, rise)) * norm(rise) > 0.5 * skin) {
+    // All that it rises counts, not this stretch's: what is nearer than that is not passed bit by bit.
+    const Vec3 rise = state.up * (0.5 * skin - walk.ground.distance);
+    if (const auto roof = surroundings.sweep(trunk(walk.position, lift).view(), rise, solids())) {
       walk.ground.walkable = false;
-      walk.low = narrowing(roof->normal, walk.ground.normal, displacement);
+      walk.low = narrowing(roof->normal, walk.ground.touch_normal, displacement);
       walk.hit = *roof;
     }
   }
   return walk;
-}
-
-/// Where a roof and the ground come nearer to one another: level, away from there. Along the ground a level velocity v
-/// rises by -(v n) / (u n), with n the ground's normal and u up; the roof r is not touched while v r + rise (u r) >= 0.
-Vec3 Walker::Body::narrowing(const Vec3& roof, const Vec3& ground, const Vec3& heading) const {
-  const Vec3& up = state.up;
-  const Vec3 away = in_plane(roof, up) - in_plane(ground, up) * (dot(roof, up) / std::max(0.1, dot(ground, up)));
-  const Vec3 back = -normalised(in_plane(heading, up));
-  return norm(away) > 1e-3 ? normalised(away) : back;
 }
 
 /// Where the ground ends on the way, or becomes too steep: the last place that holds, and the first that does not.
@@ -64,6 +64,12 @@ Walker::Body::Walk Walker::Body::last_that_holds(const Vec3& displacement, Walk&
   Walk walk = try_walk(displacement * good);
   walk.share = good;
   return walk;
+}
+
+/// What they leave of a velocity along the ground: along that still.
+Vec3 Walker::Body::past_barriers(const Vec3& along) const {
+  if (barriers.size() == 0) return along;
+  return over(barriers.clip(in_plane(along, state.up)), state.ground.normal);
 }
 
 double Walker::Body::ground_stretch(double time) {
@@ -83,12 +89,12 @@ double Walker::Body::ground_stretch(double time) {
   }
   // The heading of its velocity, along the ground as it is here, at the speed that it has.
   const Vec3 heading = normalised(in_plane(relative, state.up));
-  Vec3 along = barriers.clip(tilted(heading, ground.normal, state.up) * norm(relative));
-  const Vec3 target = barriers.clip(tilted(wish(), ground.normal, state.up));
+  Vec3 along = past_barriers(tilted(heading, ground.normal, state.up) * norm(relative));
+  const Vec3 target = past_barriers(tilted(wish(), ground.normal, state.up));
   const Vec3 began = along;
   const bool pushes = state.pushed.goes_on() && dot(target, state.pushed.normal) < -1e-6 * norm(target);
-  const RunRamp ramp = ramp_pushing(pushes ? state.pushed.normal : Vec3{}, along, target,
-                                    [&](const Vec3& v, const Vec3& to) { return next_ramp(v, to, rates, time); });
+  const RunRamp ramp = ground_ramp(pushes ? state.pushed.normal : Vec3{}, along, target,
+                                   [&](const Vec3& v, const Vec3& to) { return next_ramp(v, to, rates, time); });
   const Vec3 displacement = along * ramp.duration + ramp.acceleration * (0.5 * ramp.duration * ramp.duration);
   const Held held = held_for(barriers, {displacement, along, ramp.acceleration, ramp.duration});
   if (!held.to_the_end) {
@@ -140,8 +146,10 @@ double Walker::Body::ground_stretch(double time) {
     if (walk.ground.walkable) state.position += normalised(against) * (1e-4 * skin);
     meet_wall(normalised(against), beyond.ground.body, beyond.ground.point, velocity, spent);
   }
-  finish_ground_stretch(spent, barriers.clip(velocity));
+  finish_ground_stretch(spent, past_barriers(velocity));
   if (!holds && !too_steep && !beyond.low) {
+    // There, not a hair before: on the lip of a step it would stand on what it leaves, and land at once, for ever.
+    if (walk.ground.walkable) state.position += in_plane(beyond.position - walk.position, state.up);
     now += spent;
     leave_ground(true);
     now -= spent;
