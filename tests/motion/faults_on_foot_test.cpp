@@ -137,6 +137,73 @@ TEST(FaultsOnFoot, SlantedRoofsHoldNobodyFast) {
   EXPECT_LE(flickers, scenes / 20);
 }
 
+/// Boxes, capsules and cylinders of any size and turn in a walled yard.
+void add_rocks(Scene& s, Random& random) {
+  s.box({-60, -1, -60}, {60, 0, 60});
+  for (int side = 0; side < 4; ++side) {
+    const Quat turn = rotation({0, side * pi / 2, 0});
+    s.stage.world.add({.shape = Box{{8, 6, 0.5}}, .pose = {rotate(turn, {0, 3, 8}), turn}});
+  }
+  for (std::uint32_t rock = 0, count = 10 + random.below(50); rock < count; ++rock) {
+    const double x = random.uniform(-7.5, 7.5), y = random.uniform(-0.5, 2.8), z = random.uniform(-7.5, 7.5);
+    const double a = random.uniform(0.1, 1.5), b = random.uniform(0.1, 1.5), c = random.uniform(0.1, 1.5);
+    const Vec3 axis = random.direction();
+    const Pose at{{x, y, z}, rotation(axis * random.uniform(0, 3))};
+    const std::uint32_t kind = random.below(4);
+    if (std::hypot(x, z) < 2) continue;
+    const Shape shape = kind < 2    ? Shape{Box{{a, b, c}}}
+                        : kind == 2 ? Shape{Capsule{0.5 * a, b}}
+                                    : Shape{Cylinder{a, b}};
+    s.stage.world.add({.shape = shape, .pose = at});
+  }
+}
+
+/// Among rocks, under them and in the clefts between them nobody comes to be inside of one, drops and lands in each
+/// tick, or is held by less than a cleft.
+TEST(FaultsOnFoot, RocksHoldNobodyFast) {
+  Random random(24);
+  int stuck = 0, flickers = 0;
+  const int scenes = scenes_of(60);
+  for (int i = 0; i < scenes; ++i) {
+    const double hz = draw_rate(random);
+    Scene s;
+    add_rocks(s, random);
+    const WalkerTuning tuning = random.below(2) == 0 ? WalkerTuning{} : all_moves();
+    s.walker({}, tuning);
+    std::size_t most = 0;
+    const auto run = [&](double heading, double share, double seconds) {
+      s.intent().move = Vec3{std::cos(heading), 0, std::sin(heading)} * share;
+      const Vec3 from = s.state().position;
+      s.heard.clear();
+      s.run(seconds, hz);
+      most = std::max(most, s.heard.size());
+      const double r = tuning.body.radius, lift = tuning.ground.step_height + r;
+      const std::array ends{s.state().position + Vec3{0, lift, 0},
+                            s.state().position + Vec3{0, std::max(lift, tuning.body.height - r), 0}};
+      std::array<Overlap, 1> found;
+      const Filter others{.layers = ~walker_layer::all};
+      EXPECT_EQ(s.stage.world.overlaps({ends, r - 0.02, Core::segment}, 0, found, others), 0u)
+          << i << " at " << hz << " Hz";
+      return norm(s.state().position - from);
+    };
+    for (int turn = 0; turn < 20; ++turn) {
+      s.actor().jump.set(random.below(3) == 0);
+      const double heading = random.uniform(0, 2 * pi), share = random.uniform(0.3, 1);
+      const double way = run(heading, share, 0.5);
+      s.actor().jump.set(false);
+      if (way > 0.02) continue;
+      double best = 0;
+      for (int eighth = 0; eighth < 8; ++eighth) best = std::max(best, run(eighth * pi / 4, 1, 0.3));
+      if (best > 0.02) continue;
+      ++stuck;
+      break;
+    }
+    flickers += most > 40;
+  }
+  EXPECT_LE(stuck, scenes / 20);
+  EXPECT_LE(flickers, scenes / 20);
+}
+
 // Landings on legs
 
 TEST(FaultsOnFoot, LegsTakeUpALandingOnceAtAnyRate) {

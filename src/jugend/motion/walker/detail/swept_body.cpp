@@ -148,7 +148,9 @@ void Walker::Body::refresh_ground() {
   const Vec3 relative = state.velocity - state.ground.velocity;
   const double thrown_off = 0.02 * tuning.jump.take_off_speed();
   if (dot(relative, state.ground.normal) > thrown_off) return leave_ground(false);
-  const Ground g = sense(state.position, tuning.ground.step_height, tuning.ground.step_height);
+  Ground g = sense(state.position, tuning.ground.step_height, tuning.ground.step_height);
+  // What is too steep and only beside it, where it came down, does not take away what it stands on.
+  if (!g.walkable && g.distance < 0) g = sense(state.position, 4 * skin, tuning.ground.step_height);
   if (!g.walkable) return leave_ground(true);
   stand_on(g);
   frame = g.velocity;

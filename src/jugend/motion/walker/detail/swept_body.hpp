@@ -13,6 +13,7 @@ struct Walker::Body final : WalkerBrain::Tick {
   using Tick::Tick;
   Vec3 withheld{};  // m/s into bodies that give way: not moved by in this tick, but not lost
   bool push_spent = false;
+  double left_at = -1;  // s into the tick at which it walked off the ground; who lands again in no time stays
 
   bool begin() override;
   void refresh_ground() override;
@@ -48,6 +49,7 @@ struct Walker::Body final : WalkerBrain::Tick {
   Walk try_walk(const Vec3& displacement) const;
   Walk last_that_holds(const Vec3& displacement, Walk& failed) const;
   Vec3 past_barriers(const Vec3& along) const;
+  double go(const Way& way, const Vec3& end, bool by_face);
   void finish_ground_stretch(double time, const Vec3& relative);
   void meet_wall(const Vec3& n, BodyId body, const Vec3& at, Vec3& velocity, double spent);
   void follow_pushed(Vec3& velocity) const;

@@ -1,7 +1,6 @@
 // A walker along the ground: slopes, steps, edges, walls, bodies that give way, and ground that moves.
 #include <algorithm>
 #include <jugend/base/elementary.hpp>
-#include <jugend/base/roots.hpp>
 #include <jugend/motion/walker/detail/swept_body.hpp>
 
 namespace jugend {
@@ -96,7 +95,8 @@ double Walker::Body::ground_stretch(double time) {
   const RunRamp ramp = ground_ramp(pushes ? state.pushed.normal : Vec3{}, along, target,
                                    [&](const Vec3& v, const Vec3& to) { return next_ramp(v, to, rates, time); });
   const Vec3 displacement = along * ramp.duration + ramp.acceleration * (0.5 * ramp.duration * ramp.duration);
-  const Held held = held_for(barriers, {displacement, along, ramp.acceleration, ramp.duration});
+  const Way way{displacement, along, ramp.acceleration, ramp.duration};
+  const Held held = held_for(barriers, way);
   if (!held.to_the_end) {
     on_arc = OnArc::cut;
     if (held.time == 0) barriers = {};
@@ -111,24 +111,27 @@ double Walker::Body::ground_stretch(double time) {
     finish_ground_stretch(ramp.duration, ramp.end_velocity);
     return ramp.duration;
   }
+  return go(way, ramp.end_velocity, held.face);
+}
 
-  Walk walk = try_walk(displacement);
+/// Along a stretch as far as that leads, to its `end` velocity where it is all of it: the time spent. What it touches
+/// at the end of it is `by_face` what it touched before.
+double Walker::Body::go(const Way& way, const Vec3& end, bool by_face) {
+  Walk walk = try_walk(way.displacement);
   std::optional<Walk> failed;
+  const bool rises = walk.ground.found && walk.ground.distance < -skin;  // what does not hold it is higher
   if (!walk.ground.walkable) {
     failed = walk;
-    walk = last_that_holds(displacement, *failed);
+    walk = last_that_holds(way.displacement, *failed);
   }
   const Walk& beyond = failed ? *failed : walk;
-  // Time at that share of the displacement d: d·(v t + a t²/2) = share × d·d.
-  double spent = ramp.duration;
+  double spent = way.duration;
   if (walk.share < 1) {
-    const double done = walk.share * dot(displacement, displacement);
-    spent =
-        first_root_within(0.5 * dot(displacement, ramp.acceleration), dot(displacement, along), -done, ramp.duration);
-    if (!(spent >= 0)) spent = walk.share * ramp.duration;
+    spent = way.time_at(walk.share);
+    if (!(spent >= 0)) spent = walk.share * way.duration;
   }
-  Vec3 velocity = walk.share < 1 ? along + ramp.acceleration * spent : ramp.end_velocity;
-  if (norm(walk.position - state.position) > skin && !held.face && on_arc == OnArc::no)
+  Vec3 velocity = walk.share < 1 ? way.velocity + way.acceleration * spent : end;
+  if (norm(walk.position - state.position) > skin && !by_face && on_arc == OnArc::no)
     barriers = {};  // perhaps it has left them
   if (walk.ground.walkable) {
     state.position = walk.position;
@@ -138,19 +141,22 @@ double Walker::Body::ground_stretch(double time) {
   if (walk.wall) meet_wall(*walk.wall, walk.hit.body, walk.hit.point, velocity, spent);
   const Vec3 against = in_plane(beyond.ground.touch_normal, state.up);
   const bool holds = beyond.ground.walkable;
-  const bool too_steep = !holds && !beyond.low && beyond.ground.found && dot(against, displacement) < 0;
+  const bool opposes = dot(against, way.displacement) < 0;
+  const bool too_steep = !holds && !beyond.low && beyond.ground.found && (opposes || rises || left_at == now + spent);
   if (beyond.low) meet_wall(*beyond.low, beyond.hit.body, beyond.hit.point, velocity, spent);
   if (too_steep) {
     // Away from it by more than a rounding, which would stop the foot again on its way along; and by so little that
     // the next tick meets it at once.
-    if (walk.ground.walkable) state.position += normalised(against) * (1e-4 * skin);
-    meet_wall(normalised(against), beyond.ground.body, beyond.ground.point, velocity, spent);
+    const Vec3 away = normalised(opposes ? against : -in_plane(way.displacement, state.up));
+    if (walk.ground.walkable) state.position += away * (1e-4 * skin);
+    meet_wall(away, beyond.ground.body, beyond.ground.point, velocity, spent);
   }
   finish_ground_stretch(spent, past_barriers(velocity));
   if (!holds && !too_steep && !beyond.low) {
     // There, not a hair before: on the lip of a step it would stand on what it leaves, and land at once, for ever.
     if (walk.ground.walkable) state.position += in_plane(beyond.position - walk.position, state.up);
     now += spent;
+    left_at = now;
     leave_ground(true);
     now -= spent;
   }
