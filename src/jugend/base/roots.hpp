@@ -34,4 +34,18 @@ inline double first_root_within(double a, double b, double c, double limit) {
   return std::numeric_limits<double>::quiet_NaN();
 }
 
+/// What bounds the place where something ends.
+struct Bracket {
+  double before, after;
+};
+/// Where holds(x), true at `before` and false at `after`, ends: closed in on by `halvings` bisections.
+template <class Holds>
+Bracket where_it_ends(double before, double after, int halvings, Holds&& holds) {
+  for (int halving = 0; halving < halvings; ++halving) {
+    const double middle = 0.5 * (before + after);
+    (holds(middle) ? before : after) = middle;
+  }
+  return {before, after};
+}
+
 }  // namespace jugend

@@ -220,6 +220,8 @@ struct WalkerBrain::Tick {
   bool launched() const { return state.launch.left > now + instant; }
   bool thrown() const { return stagger.left(now) > instant; }
   Vec3 wish() const;
+  /// The share of its rates that it runs with: what the ground and a throw leave of them.
+  double grip() const { return std::clamp(state.ground.surface.grip, 0.0, 1.0) * stagger.control(now); }
   /// The next stretch of a velocity in the plane of motion, whatever governs it.
   RunRamp next_ramp(const Vec3& velocity, const Vec3& target, const RunRates& rates, double time) const;
   /// The next stretch that takes time. Goals that are a rounding away are met at once, in `velocity` itself: read back

@@ -81,8 +81,7 @@ std::optional<Hit> WalkerBrain::Tick::wall_behind(const Vec3& plane, const Vec3&
 
 /// m/s² that press it into a wall: what steers it, and in the air its weight.
 double WalkerBrain::Tick::pressure_on(const Vec3& wall) const {
-  const double grip = state.on_ground ? std::clamp(state.ground.surface.grip, 0.0, 1.0) : 1;
-  const RunRates rates = rates_of(state.on_ground ? tuning.run : tuning.air, grip * stagger.control(now));
+  const RunRates rates = state.on_ground ? rates_of(tuning.run, grip()) : rates_of(tuning.air, stagger.control(now));
   const Vec3 had = in_plane(state.velocity - carrier(), state.up);
   Vec3 level = had;
   const RunRamp ramp = settled_ramp(level, [&](const Vec3& v) { return next_ramp(v, wish(), rates, dt); });
@@ -113,12 +112,8 @@ std::optional<WalkerBrain::Tick::Held> WalkerBrain::Tick::held_by_one(const Vec3
   if (there && dot(there->normal, way.displacement) <= 0) return {};  // it turns towards it, and will be met
   constexpr double soon = 0.02, rounding = 1e-6;
   if (flat(behind(soon), rounding)) {
-    double good = soon, bad = 1;
-    for (int halving = 0; halving < 10; ++halving) {
-      const double middle = 0.5 * (good + bad);
-      (flat(behind(middle), rounding) ? good : bad) = middle;
-    }
-    return Held{way.time_at(good), false, false, {}};
+    const Bracket turns = where_it_ends(soon, 1, 10, [&](double at) { return flat(behind(at), rounding); });
+    return Held{way.time_at(turns.before), false, false, {}};
   }
   double share = 1;
   while (share > 0.05 && !(there && norm(there->normal - n) <= most_turn)) there = behind(share *= 0.5);
@@ -154,12 +149,7 @@ WalkerBrain::Tick::Held WalkerBrain::Tick::held_for(const PressedPlanes& planes,
   };
   if (holds(1)) return {way.duration, true, faces, {}};
   if (way.duration <= least || !holds(0)) return whole;
-  double good = 0, bad = 1;
-  for (int halving = 0; halving < 10; ++halving) {
-    const double middle = 0.5 * (good + bad);
-    (holds(middle) ? good : bad) = middle;
-  }
-  const double time = std::max(way.time_at(bad), least);
+  const double time = std::max(way.time_at(where_it_ends(0, 1, 10, holds).after), least);
   return time < 0.99 * way.duration ? Held{time, false, false, {}} : whole;
 }
 

@@ -16,13 +16,9 @@ double time_to_fold(const LegMotion& legs, double w, double folded, double limit
   const double c = legs.rate + w * legs.stretch;
   const auto stretch = [&](double t) { return (legs.stretch + c * t) * same_bits::exp(-w * t); };
   const double lowest = legs.rate / (w * c);
-  double before = 0, after = std::min(limit, lowest > 0 ? lowest : 0);
-  if (!(legs.rate < 0 && stretch(after) < folded)) return limit;
-  for (int halving = 0; halving < 50; ++halving) {
-    const double middle = 0.5 * (before + after);
-    (stretch(middle) < folded ? after : before) = middle;
-  }
-  return before;
+  const double goes_down = std::min(limit, lowest > 0 ? lowest : 0);
+  if (!(legs.rate < 0 && stretch(goes_down) < folded)) return limit;
+  return where_it_ends(0, goes_down, 50, [&](double t) { return !(stretch(t) < folded); }).before;
 }
 
 /// s until their way back asks for more than the limits; the limit: not in it. It asks for
@@ -34,13 +30,8 @@ double time_to_limit(const LegMotion& legs, double w, const LegLimits& limits, d
     constexpr double slack = 1 + 4e-9;  // what has come to it is beyond it
     return a >= limits.least * slack && a <= limits.most * slack;
   };
-  double before = 0, after = std::min(limit, 3 / w - legs.stretch / c);
-  if (!(after > 0) || within(after)) return limit;
-  for (int halving = 0; halving < 50; ++halving) {
-    const double middle = 0.5 * (before + after);
-    (within(middle) ? before : after) = middle;
-  }
-  return after;
+  const double turns = std::min(limit, 3 / w - legs.stretch / c);
+  return !(turns > 0) || within(turns) ? limit : where_it_ends(0, turns, 50, within).after;
 }
 
 /// A stretch of a legs' way back that has one acceleration, or none: then x'' + 2ω x' + ω² x = 0 holds.
@@ -144,8 +135,7 @@ double ForcedWalker::Body::ground_stretch(double time) {
   }
   const Vec3 began = barriers.clip(in_plane(state.velocity, up) - with), target = barriers.clip(in_plane(wish(), up));
   Vec3 level = began;
-  const double grip = std::clamp(state.ground.surface.grip, 0.0, 1.0) * stagger.control(now);
-  const RunRates rates = rates_of(tuning.run, grip);
+  const RunRates rates = rates_of(tuning.run, grip());
   const RunRamp ramp = ground_ramp(pushed, level, target,
                                    [&](const Vec3& v, const Vec3& to) { return next_forced_ramp(v, to, rates, time); });
   const Vec3 displacement = level * ramp.duration + ramp.acceleration * (0.5 * ramp.duration * ramp.duration);

@@ -74,8 +74,7 @@ Vec3 Walker::Body::past_barriers(const Vec3& along) const {
 double Walker::Body::ground_stretch(double time) {
   const Ground& ground = state.ground;
   time = turn_with_wall(barriers, time);
-  const double grip = std::clamp(ground.surface.grip, 0.0, 1.0) * stagger.control(now);
-  const RunRates rates = rates_of(tuning.run, grip);
+  const RunRates rates = rates_of(tuning.run, grip());
   const auto gives_way = lean_on_wall(barriers, time);
   Vec3 relative = state.velocity - ground.velocity;
   if (now == 0 && state.pushed.goes_on()) follow_pushed(relative);
