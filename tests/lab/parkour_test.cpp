@@ -140,7 +140,7 @@ TEST_P(RandomPlay, NeverGetsStuck) {
   Course course;
   Monkey monkey(GetParam() + 100);
   StageSnapshot snapshot;
-  for (int round = 0; round < 60; ++round) {
+  for (int round = 0; round < scenes_of(60); ++round) {
     const double hz = monkey.random.uniform(30, 240);
     for (int i = 0; i < static_cast<int>(4 * hz); ++i) {
       monkey.play(course.actor(), course.stage.now());

@@ -179,7 +179,7 @@ TEST_P(DroneAtRate, ComesBackFromABlowWithinItsLimits) {
 
 TEST_P(DroneAtRate, RightsItselfHoweverItStarts) {
   Random random(7);
-  for (int scene = 0; scene < 20; ++scene) {
+  for (int scene = 0; scene < scenes_of(20); ++scene) {
     MultirotorTuning tuning;
     tuning.mode = static_cast<RotorMode>(1 + scene % 3);
     Drone d(tuning, {0, 100, 0});
@@ -198,7 +198,7 @@ TEST_P(DroneAtRate, RightsItselfHoweverItStarts) {
 /// Pressed against a wall it leans as it is asked to, at its height, and leaves when it is asked to.
 TEST_P(DroneAtRate, LeansOnAWallAndComesOffIt) {
   Random random(8);
-  for (int scene = 0; scene < 24; ++scene) {
+  for (int scene = 0; scene < scenes_of(24); ++scene) {
     MultirotorTuning tuning;
     tuning.mode = scene % 2 == 0 ? RotorMode::attitude : RotorMode::velocity;
     Drone d(tuning);

@@ -274,7 +274,7 @@ TEST(FaultsOnFoot, LegsThatFoldQuiteComeUpAlikeAtEveryRate) {
 
 TEST(FaultsOnFoot, WhatIsStoodOnIsNotShotAway) {
   Random random(32);
-  for (int i = 0; i < 60; ++i) {
+  for (int i = 0; i < scenes_of(60); ++i) {
     const bool forced = i % 2 == 0;
     const double hz = draw_rate(random), mass = std::exp(random.uniform(std::log(61), std::log(1e5)));
     const double light = random.uniform(0.5, 20), half = random.uniform(0.15, 0.5), high = random.uniform(0, 1.5);

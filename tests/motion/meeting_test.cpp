@@ -80,7 +80,7 @@ WalkerTuning draw_tuning(Random& random) {
 
 TEST(Meeting, NobodyRunsThroughAnybody) {
   Random random(41);
-  for (int i = 0; i < 120; ++i) {
+  for (int i = 0; i < scenes_of(120); ++i) {
     const double hz = any_rate[random.below(4)];
     Quay quay;
     const bool forced_a = random.below(2), forced_b = random.below(2);
@@ -172,7 +172,7 @@ TEST(Meeting, TowersOfForcedWalkersArePutDownOnMovingDecks) {
 
 TEST(Meeting, WhoComesDownOnAnotherStandsOnThem) {
   Random random(42);
-  for (int i = 0; i < 80; ++i) {
+  for (int i = 0; i < scenes_of(80); ++i) {
     const double hz = any_rate[random.below(4)];
     Quay quay;
     const bool forced_a = random.below(2), forced_b = random.below(2);
@@ -248,7 +248,7 @@ TEST(Meeting, EitherOnesPassLetsBothThrough) {
 
 TEST(Meeting, WhichOfTwoWasAddedFirstDoesNotMatter) {
   Random random(43);
-  for (int i = 0; i < 60; ++i) {
+  for (int i = 0; i < scenes_of(60); ++i) {
     const double hz = any_rate[random.below(4)];
     const WalkerTuning tunings[2] = {draw_tuning(random), draw_tuning(random)};
     const double aside = random.uniform(-0.3, 0.3), share = random.uniform(-1, 1);
@@ -303,7 +303,7 @@ double furthest_apart(const std::vector<Vec3>& a, const std::vector<Vec3>& b) {
 
 TEST(Meeting, OnAMovingDeckAndTurnedWithItsGravityIsAsOnLand) {
   Random random(44);
-  for (std::uint32_t i = 0; i < 60; ++i) {
+  for (std::uint32_t i = 0; i < static_cast<std::uint32_t>(scenes_of(60)); ++i) {
     const bool forced_a = i % 3 > 0, forced_b = i % 3 > 1;
     const double hz = any_rate[random.below(4)];
     const Vec3 deck{random.uniform(-5, 5), 0, random.uniform(-5, 5)};
@@ -316,7 +316,7 @@ TEST(Meeting, OnAMovingDeckAndTurnedWithItsGravityIsAsOnLand) {
 
 TEST(Meeting, ATowerOfWalkersStandsOnAMovingDeckInWhateverOrderTheyWereAdded) {
   Random random(45);
-  for (int i = 0; i < 40; ++i) {
+  for (int i = 0; i < scenes_of(40); ++i) {
     const double hz = any_rate[random.below(4)];
     std::vector<std::size_t> storeys(2 + random.below(11));  // of each walker, in the order of the stage
     for (std::size_t k = 0; k < storeys.size(); ++k) storeys[k] = k;

@@ -140,7 +140,7 @@ TEST(Shape, SweepsStopWhereTheDistanceIsZero) {
   Random random(23);
   for (const auto& [shape, pose] : all_shapes()) {
     int touched = 0;
-    for (int i = 0; i < 1000; ++i) {
+    for (int i = 0; i < scenes_of(1000); ++i) {
       const PlacedConvex mover = random.convex(4);
       std::array<PartSeparation, 1> one;
       if (overlaps(mover.view(), 1e-3, shape, pose, one) > 0) continue;
@@ -159,7 +159,7 @@ TEST(Shape, SweepsStopWhereTheDistanceIsZero) {
       }
       touched += hit.has_value();
     }
-    EXPECT_GT(touched, 10) << shape.index();
+    EXPECT_GT(touched, scenes_of(10)) << shape.index();
   }
 }
 

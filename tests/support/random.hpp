@@ -6,6 +6,8 @@
 #include <jugend/shape/shape.hpp>
 #include <random>
 
+#include "watched.hpp"
+
 namespace jugend::testing {
 
 inline std::uint32_t of_environment(const char* name, int otherwise) {

@@ -32,7 +32,7 @@ Shape any_shape(Random& random) {
 
 TEST(Elastic, ABodyOfAnyShapeKeepsItsEnergyInAClosedRoom) {
   Random random(91);
-  for (int i = 0; i < 120; ++i) {
+  for (int i = 0; i < scenes_of(120); ++i) {
     const double hz = any_rate[random.below(6)];
     Room room;
     const Shape shape = any_shape(random);
@@ -55,7 +55,7 @@ TEST(Elastic, ABodyOfAnyShapeKeepsItsEnergyInAClosedRoom) {
 /// A row of balls that all but touch, asleep or not: what comes in at one end goes out at the other, alone.
 TEST(Elastic, ARowOfBallsHandsASpeedOn) {
   Random random(92);
-  for (int i = 0; i < 160; ++i) {
+  for (int i = 0; i < scenes_of(160); ++i) {
     const double hz = any_rate[random.below(6)], speed = std::exp(random.uniform(-1, 3));
     const double gap = random.below(3) * std::exp(random.uniform(-10, -4));
     const int n = 3 + random.below(i % 4 == 0 ? 38 : 5);

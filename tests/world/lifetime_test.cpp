@@ -54,7 +54,7 @@ TEST(Lifetime, ShapesNamesAndIdsAreRightThroughAnyHistory) {
   using Living = std::map<std::pair<std::uint32_t, std::uint32_t>, Known>;
   Random random(32);
   int again = 0;
-  for (int history = 0; history < 30; ++history) {
+  for (int history = 0; history < scenes_of(30); ++history) {
     World world;
     Living living;
     Living given;  // ever, in any future

@@ -21,7 +21,7 @@ std::uint8_t any_locks(Random& random) {
 /// As far as v² / (2 μ g), without a turn: which of its points bears how much is open, and none may pull aside.
 TEST(Locked, ACrateSlidesStraightAndAsFarAsFrictionLetsIt) {
   Random random(81);
-  for (int i = 0; i < 60; ++i) {
+  for (int i = 0; i < scenes_of(60); ++i) {
     const double hz = any_rate[random.below(4)], friction = random.uniform(0.3, 0.8), speed = random.uniform(1, 6);
     const double half = random.uniform(0.2, 0.5), flat = random.uniform(0.2, 0.6);
     const Surface rough{.friction = friction};
@@ -51,7 +51,7 @@ TEST(Locked, ACrateSlidesStraightAndAsFarAsFrictionLetsIt) {
 
 TEST(Locked, ABeltCarriesThemAtItsSpeedAndADiscTurnsThemAtItsSpin) {
   Random random(82);
-  for (int i = 0; i < 40; ++i) {
+  for (int i = 0; i < scenes_of(40); ++i) {
     const double hz = any_rate[random.below(4)], speed = random.uniform(1, 12), spin = random.uniform(2, 25);
     const std::uint8_t locks = any_locks(random);
     World world;
@@ -129,7 +129,7 @@ TEST(Locked, ALightSliderBearsWhatIsHeavyAsAShelfDoes) {
 /// A light post that cannot go along x stops what a deck carries against it; the deck goes on below.
 TEST(Locked, ALightPostStopsWhatADeckCarriesAgainstIt) {
   Random random(83);
-  for (int i = 0; i < 60; ++i) {
+  for (int i = 0; i < scenes_of(60); ++i) {
     const double hz = any_rate[random.below(4)], ratio = std::pow(10, random.uniform(0, 3.5));
     const double speed = random.uniform(0.3, 3), half = random.uniform(0.2, 0.5), gap = random.uniform(0.01, 0.5);
     World world;

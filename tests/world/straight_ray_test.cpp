@@ -69,7 +69,7 @@ double draw_tiny(Random& random) {
 
 TEST(StraightRays, NeverMissAFlatFloor) {
   Random random(51);
-  for (int scene = 0; scene < 600; ++scene) {
+  for (int scene = 0; scene < scenes_of(600); ++scene) {
     const FloorOf floor = draw_floor(random);
     const double k = floor.cell;
     World world;

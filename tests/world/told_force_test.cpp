@@ -103,7 +103,7 @@ TEST(ToldForce, OfWedgedBodiesToo) {
 /// Each pair's events of a tick: one impulse, the same that its contacts tell, and none twice.
 TEST(ToldForce, EventsTellTheImpulseOfTheirTick) {
   Random random(62);
-  for (int i = 0; i < 25; ++i) {
+  for (int i = 0; i < scenes_of(25); ++i) {
     const double hz = any_rate[random.below(7)];
     Heap heap(random);
     const World& world = heap.world;

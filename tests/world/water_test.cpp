@@ -58,7 +58,7 @@ struct Swing {
 /// Archimedes, On Floating Bodies: as much is under as weighs what the body does.
 TEST(Water, BodiesFloatAsDeepAsTheyWeigh) {
   Random random(81);
-  for (int i = 0; i < 60; ++i) {
+  for (int i = 0; i < scenes_of(60); ++i) {
     const double hz = any_rate[random.below(5)], share = random.uniform(0.1, 0.95), r = random.uniform(0.1, 0.5);
     Lake lake(8);
     const double half = random.uniform(0.2, 0.5);
@@ -77,7 +77,7 @@ TEST(Water, BodiesFloatAsDeepAsTheyWeigh) {
 
 TEST(Water, WhatFloatsFallsAsleepWhereItFloats) {
   Random random(87);
-  for (int i = 0; i < 30; ++i) {
+  for (int i = 0; i < scenes_of(30); ++i) {
     Lake lake(2);
     lake.sleeps = true;
     const double hz = any_rate[random.below(5)], share = random.uniform(0.2, 0.9);
@@ -119,7 +119,7 @@ TEST(Water, ARaftBobsAndRollsInItsPeriods) {
 
 TEST(Water, BeamsCapsizeWhoseMetacentreIsUnderTheirMiddle) {
   Random random(83);
-  for (int i = 0; i < 60; ++i) {
+  for (int i = 0; i < scenes_of(60); ++i) {
     const double hz = any_rate[random.below(5)], share = random.uniform(0.2, 0.8);
     const double a = random.uniform(0.15, 0.3), h = random.uniform(0.15, 0.3);
     const double draft = 2 * h * share, over = a * a / 3 / draft - (h - draft / 2);
@@ -134,7 +134,7 @@ TEST(Water, BeamsCapsizeWhoseMetacentreIsUnderTheirMiddle) {
 /// Kinetic, of its weight, and of the water lifted.
 TEST(Water, WithoutDragWhatBobsKeepsItsEnergy) {
   Random random(84);
-  for (int i = 0; i < 40; ++i) {
+  for (int i = 0; i < scenes_of(40); ++i) {
     const double hz = any_rate[random.below(5)], a = random.uniform(0.2, 0.5), b = random.uniform(0.2, 0.5);
     std::vector<Vec3> points;
     for (int k = 0; k < 10; ++k) points.push_back(random.point(0.5));
