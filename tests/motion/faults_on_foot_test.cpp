@@ -84,7 +84,7 @@ void walk_under_a_roof(Random& random, bool stairs) {
   EXPECT_GT(scene.state().position.x, 0.8) << what;
   scene.intent().move = {-1, 0, 0};
   const double from = scene.state().position.x;
-  scene.run(0.5, hz);
+  scene.run(0.8, hz);
   EXPECT_LT(scene.state().position.x, from - 1.5) << what << ": it is stuck";
 }
 
@@ -656,6 +656,35 @@ TEST(FaultsOnFoot, WhoIsPressedOnToAPillarGoesRoundItAlikeAtEveryRate) {
   EXPECT_LE(off, 1 + all / 20) << "of " << all;
 }
 
+/// What bulges out over the foot, or slopes back from it, is a wall that turns, too: met while just moving away from
+/// it, a walker stood still beside a dome, or not, by the rate alone.
+TEST(FaultsOnFoot, WhoWalksOnToADomeGoesRoundItAlikeAtEveryRate) {
+  Random random(817);
+  int off = 0, all = 0;
+  for (int scene = 0; scene < scenes_of(30); ++scene) {
+    const double radius = random.uniform(1, 9), high = radius * random.uniform(-0.4, 0.6);
+    const double round = std::sqrt(radius * radius - high * high);  // of the dome on the ground, or over it
+    const double beside = std::max(round, radius * (high > 0)) * random.uniform(-0.9, 0.9);
+    const double ahead = random.uniform(0.5, 2), share = random.uniform(0.3, 1);
+    const auto comes_to = [&](double hz) {
+      Scene s;
+      s.box({-60, -1, -60}, {60, 0, 60});
+      s.stage.world.add({.shape = Sphere{radius}, .pose = {{4, high, 0}, {}}});
+      s.walker({3.5 - radius - ahead, 0, beside});
+      s.intent().move = {share, 0, 0};
+      s.run(2, hz);
+      return s.state().position;
+    };
+    const Vec3 fine = comes_to(1920);
+    for (const double hz : {30.0, 60.0, 120.0, 240.0}) {
+      const double apart = norm(comes_to(hz) - fine);
+      EXPECT_LT(apart, hz < 40 ? 0.6 : 0.3) << "scene " << scene << ", " << hz << " Hz, " << radius << " m at " << high;
+      ++all, off += apart > 6 / hz;
+    }
+  }
+  EXPECT_LE(off, 1 + all / 20) << "of " << all;
+}
+
 /// A wall counts from when it comes within reach: falls are slowed from then on, and a jump pressed at the next tick
 /// leaves it, also where the stick is let go of in that tick.
 TEST(FaultsOnFoot, AWallCountsFromWhenItComesWithinReach) {
@@ -717,6 +746,42 @@ TEST(FaultsOnFoot, AForcedWalkerSlidesAlongAWallAsASweptOneDoes) {
           << "scene " << scene << ", " << hz << " Hz, wall " << kind << (flies ? ", flying" : "");
     }
   }
+}
+
+/// Legs that bend and stretch carry the trunk along a wall that leans, and a face too steep to walk on is a wall to its
+/// feet: it slid on its belly along the foot of that, and lost what it had along a wall that it landed beside, the more
+/// the higher the rate.
+TEST(FaultsOnFoot, AForcedWalkerAtALeaningWallGoesAlikeAtEveryRateAndStaysOnItsLegs) {
+  Random random(816);
+  int off = 0, all = 0;
+  for (int scene = 0; scene < scenes_of(80); ++scene) {
+    const bool lands = random.below(2);
+    const double lean = std::exp(random.uniform(std::log(1e-3), std::log(lands ? 0.2 : 0.75)));
+    const double ahead = random.uniform(0.5, 2.5), into = random.uniform(0.05, 1.4), share = random.uniform(0.3, 1);
+    const auto comes_to = [&](double hz, bool forced) {
+      Scene s;
+      s.box({-60, -1, -60}, {60, 0, 60});
+      const Quat turn = rotation({-lean, 0, 0});
+      s.stage.world.add({.shape = Box{{60, 12, 1}}, .pose = {rotate(turn, {0, 0, -1}), turn}});
+      const WalkerTuning tuning;
+      const Vec3 feet{-ahead, lands ? 8.0 : 0.0, tuning.body.radius / std::cos(lean) + 0.03};
+      forced ? void(add_forced(s.stage, "courier", tuning, {}, feet)) : s.walker(feet);
+      auto& controls = s.stage.actor(s.stage.nth(0)).as<WalkerControls>();
+      controls.intent.move = Vec3{std::cos(into), 0, -std::sin(into)} * share;
+      for (int tick = 0; tick < (lands ? 1.2 : 1) * hz - 1e-9; ++tick) s.stage.tick(1 / hz);
+      return s.stage.facts(s.stage.nth(0)).position;
+    };
+    const Vec3 fine = comes_to(1920, true);
+    for (const double hz : {30.0, 60.0, 144.0, 240.0}) {
+      const Vec3 place = comes_to(hz, true);
+      const double apart = norm(place - fine);
+      EXPECT_LT(apart, lands ? 0.25 : 0.1) << "scene " << scene << ", " << hz << " Hz, lean " << lean << " " << lands;
+      EXPECT_NEAR(place.y, 0, 5e-3) << "scene " << scene << ", " << hz << " Hz, lean " << lean << " " << lands;
+      EXPECT_TRUE(lands || std::abs(place.x - comes_to(hz, false).x) < 0.1) << "scene " << scene << ", " << hz << " Hz";
+      ++all, off += apart > 0.03;
+    }
+  }
+  EXPECT_LE(off, 1 + all / 20) << "of " << all;
 }
 
 /// What gives way is pushed in every tick, and passed along as if it did not: a crate of 50 kg was pushed 1.7 m less

@@ -30,14 +30,12 @@ std::optional<Touch> come_down(const Foot& foot, double radius, double lift, dou
   return Touch{*hit, hit->distance * (lift + reach) - lift - foot.skin};
 }
 
-/// A face so steep is a wall: where it has moved in beside the foot, or leans in, the ground is what a thinner one
-/// finds.
-constexpr double wall_rise = 0.3;  // cos 72.5 degrees
-
+/// Beside a wall, where that has moved in beside the foot, or leans in, the ground is what a thinner one finds.
 std::optional<Touch> come_down_beside_walls(const Foot& foot, double least_rise, double lift, double reach,
                                             const Surroundings& surroundings, const Filter& filter) {
   const auto whole = come_down(foot, foot.radius, lift, reach, surroundings, filter);
-  if (!whole || dot(whole->hit.normal, foot.up) >= std::min(wall_rise, least_rise)) return whole;
+  const double wall = foot.below_body ? least_rise : std::min(wall_rise, least_rise);
+  if (!whole || dot(whole->hit.normal, foot.up) >= wall) return whole;
   const Vec3 nearing = surroundings.facts(whole->hit.body).velocity_at(whole->hit.point) - foot.velocity;
   if (!foot.below_body && norm(nearing) <= 1e-9 * norm(foot.velocity))
     return whole;  // what goes along the body has not come into

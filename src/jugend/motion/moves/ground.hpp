@@ -40,6 +40,9 @@ struct Ground {
 };
 static_assert(all_fields_listed<Ground>);
 
+/// A face that rises so little, as the cosine of 72.5 degrees, is a wall, no ground.
+inline constexpr double wall_rise = 0.3;
+
 /// A foot is a sphere at the bottom of a body.
 struct Foot {
   Vec3 position;  ///< of the sole

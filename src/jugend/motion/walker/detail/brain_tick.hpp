@@ -37,6 +37,16 @@ class PressedPlanes {
   Vec3 clip(const Vec3& v) const { return clip(v, 1); }
   /// The same for a force or an acceleration, to which the planes' speeds do not matter.
   Vec3 clip_force(const Vec3& f) const { return clip(f, 0); }
+  /// `v` without what leaves planes that a `change` of it presses it back on to.
+  Vec3 pressed_back(Vec3 v, const Vec3& change) const {
+    for (const auto& [n, speed] : planes_) {
+      const double off = dot(v, n) - speed;
+      if (off > 1e-12 * norm(v) && off <= -dot(change, n)) v -= n * off;
+    }
+    return v;
+  }
+  /// The velocity that the only one gives to what stays on it.
+  Vec3 imposed() const { return planes_.size() == 1 ? planes_[0].normal * planes_[0].speed : Vec3{}; }
   /// What they take of a level force where it can only pass them sideways, not over them.
   Vec3 pressing(const Vec3& f, const Vec3& up) const;
 
@@ -146,6 +156,8 @@ struct WalkerBrain::Tick {
   virtual const GroundTuning& footwork() const { return tuning.ground; }
   virtual double touch_margin() const { return skin; }  // m by which others stay off the body
   virtual double take_off_bend() const { return 0; }    // m by which its legs are bent
+  /// m/s that its trunk rises in the next `time` s beyond what running does: on legs that bend and stretch.
+  virtual double trunk_rise(double) const { return 0; }
   double height() const { return height(state.crouched); }
 
   // brain_tick.cpp
@@ -236,7 +248,7 @@ struct WalkerBrain::Tick {
   /// has along that would count as aside of its wish, and be braked while that holds it up. Nor does it turn into a
   /// barrier on the way to a velocity that leads away from it.
   template <class Next>
-  RunRamp ground_ramp(const Vec3& pushed, Vec3& velocity, const Vec3& target, Next&& next) const {
+  RunRamp ground_ramp(const Vec3& pushed, Vec3& velocity, const Vec3& target, const Next& next) const {
     RunRamp ramp;
     if (pushed == Vec3{}) {
       ramp = settled_ramp(velocity, [&](const Vec3& v) { return next(v, target); });
@@ -253,6 +265,11 @@ struct WalkerBrain::Tick {
     if (barriers.size() == 0) return ramp;
     const Vec3 level = in_plane(ramp.acceleration, state.up), free = barriers.clip_force(level);
     if (free == level) return ramp;
+    const Vec3 back = barriers.pressed_back(in_plane(velocity, state.up), level * (dt - now));
+    if (back != in_plane(velocity, state.up)) {
+      velocity = feet_to_trunk() > 0 ? back : over(back, state.ground.normal);
+      return ground_ramp(pushed, velocity, target, next);
+    }
     ramp.acceleration = feet_to_trunk() > 0 ? free : over(free, state.ground.normal);  // legs see to the rest
     ramp.end_velocity = velocity + ramp.acceleration * ramp.duration;
     return ramp;
@@ -273,6 +290,7 @@ struct WalkerBrain::Tick {
 
   // brain_walls.cpp
   Vec3 opening(const Vec3& n, const Vec3& ground) const;
+  double receding(const Vec3& n, double time) const;
   Vec3 narrowing(const Vec3& n, const Vec3& ground, const Vec3& heading) const;
   Vec3 over(const Vec3& level, const Vec3& n) const;
   Vec3 along_ground(const Vec3& level) const {

@@ -50,22 +50,37 @@ std::optional<Hit> WalkerBrain::Tick::lean_on_wall(PressedPlanes& planes, double
   const BodyFacts facts = surroundings.facts(hit->body);
   const double gap = -dot(way, hit->normal) * hit->distance;
   hit->distance = gap;
+  const double recedes = state.on_ground ? receding(hit->normal, time) : 0;
   if (state.on_ground) hit->normal = narrowing(hit->normal, state.ground.touch_normal, way);
   const Vec3 n = hit->normal, wall = facts.velocity_at(hit->point);
-  const double off = std::max(0.0, dot(state.velocity - wall, n));
+  const double leaves = dot(state.velocity - wall, n) - recedes, off = std::max(0.0, leaves);
   const double near = touch_margin() + 2 * skin, closing = facts.mass > 0 ? -dot(own, n) * time : 0;
-  if (n == Vec3{} || gap > near + std::max(0.0, closing) || (gap > near && gap < closing)) return {};
+  if (n == Vec3{}) return {};
+  if (facts.mass > 0 && (gap > near + std::max(0.0, closing) || (gap > near && gap < closing))) return {};
   if (facts.mass > 0) return off > 0.02 * tuning.run.top_speed ? std::nullopt : hit;
   if (std::abs(dot(wall - frame, n)) > 1e-9) return {};
+  double closes = 0;  // m/s
+  if (gap > near) {   // it was thrown off that, and is pressed on to it again in this time
+    const double most = pressure_on(n) * time;
+    closes = (gap - near) / time;
+    if (std::abs(leaves) > most || leaves - 0.5 * most > -closes) return {};
+  }
   if (off > 1e-9 * norm(own)) {  // it is pressed back on to that, if it does not turn away faster
     const double pressure = pressure_on(n), soon = std::clamp(2 * off / std::max(pressure, 1e-12), 0.1 * time, time);
     const auto ahead = wall_behind(n, state.position + own * soon, near + 0.5 * norm(own) * soon);
     const double outward = ahead ? std::max(0.0, dot(own, ahead->normal - n)) / soon : 0;
     if (off > (pressure - outward) * time) return {};
   }
-  state.velocity -= n * off;
-  planes.add(n, state.on_ground ? 0 : dot(wall, n));
+  state.velocity += n * (std::min(leaves, -closes) - leaves);
+  planes.add(n, (state.on_ground ? recedes : dot(wall, n)) - closes);
   return {};
+}
+
+/// m/s with which a wall that leans with the normal `n` comes nearer, on the level, as legs that bend or stretch for
+/// `time` (s) carry the trunk along it.
+double WalkerBrain::Tick::receding(const Vec3& n, double time) const {
+  const double opens = norm(opening(n, state.ground.touch_normal));
+  return opens > 1e-3 ? -trunk_rise(time) * dot(n, state.up) / opens : 0;
 }
 
 /// What is behind a plane that it is pressed against, seen from `feet`, and within `reach` (m): with the gap as

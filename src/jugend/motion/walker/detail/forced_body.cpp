@@ -126,6 +126,7 @@ void ForcedWalker::Body::finish(const Vec3& start) {
   const bool moves_in_hold = state.ledge.hold == Hold::settling || state.ledge.hold == Hold::climbing;
   bring(displacement, moves_in_hold ? displacement / dt : state.velocity);
   if (borne > 0) press(state.up * (-borne * tuning.push.weight / dt));
+  state.held_back = state.on_ground && barriers.size() > 0;
   state.leg_rise = state.on_ground ? dot(state.velocity - state.ground.velocity, state.up) : 0;
   stand_upright();
 }

@@ -54,6 +54,7 @@ struct ForcedWalker::Body final : WalkerBrain::Tick {
   double touch_margin() const override { return 4 * skin; }
   /// m above the soles that it looks for ground from: what its trunk lies on may have come a little into it.
   double looks_from() const { return legs.clearance + 0.1 * tuning.body.radius; }
+  double trunk_rise(double time) const override;
   double take_off_bend() const override { return state.on_ground ? std::max(0.0, -state.ground.distance) : 0; }
 
   bool read_body();
@@ -65,6 +66,20 @@ struct ForcedWalker::Body final : WalkerBrain::Tick {
     own.step_height = legs.clearance;
     return own;
   }
+  /// What its legs do in the next stretch.
+  struct LegStep {
+    LegMotion end;
+    double rise, rate;  // m and, at its end, m/s of the trunk upwards
+  };
+  LegStep leg_step(double time) const;
+  std::optional<Vec3> steep_at(const Vec3& feet, const Vec3& heading) const;
+  void lean_on_steep(double time);
+  /// The share of a way that comes before ground too steep to stand on, and the level normal of that.
+  struct Steep {
+    double share;
+    Vec3 wall;
+  };
+  std::optional<Steep> steep_on(const Vec3& displacement) const;
   RunRamp next_forced_ramp(const Vec3& level, const Vec3& target, const RunRates& rates, double time) const;
   double time_of_landing(const FlightPlan& plan, const Ground& g) const;
   void bring(const Vec3& displacement, const Vec3& end);

@@ -117,29 +117,94 @@ RunRamp ForcedWalker::Body::next_forced_ramp(const Vec3& level, const Vec3& targ
 /// upper one of up to nine times the lower's mass.
 constexpr double steady_together = 0.6;
 
-double ForcedWalker::Body::ground_stretch(double time) {
-  time = turn_with_wall(barriers, time);
+ForcedWalker::Body::LegStep ForcedWalker::Body::leg_step(double time) const {
   const Vec3& up = state.up;
-  const Vec3 with = in_plane(state.ground.velocity, up);
   // Legs on legs: what pushes one up pushes the other down by as much. Who does not reckon with it answers twice, and
   // at 30 Hz ever more.
   const bool legs_below = on_legs();
   const double share = legs_below ? state.ground.mass / (state.ground.mass + tuning.push.weight * body.mass) : 1;
   // Nor do they know what those others answer in this tick: two that come back within one throw each other up.
   const double frequency = legs_below ? std::min(legs.frequency, steady_together / (2 * pi * dt)) : legs.frequency;
-  const double ground_rise = dot(state.ground.velocity, up);
+  const double rising = dot(state.velocity, up), away = rising - dot(state.ground.velocity, up);
+  // Stretched legs do not pull: it falls. Bent ones brake their own way back, so that no landing throws it up again.
+  const double w = 2 * pi * frequency, under = -load / (body.mass * share), rest = under / (w * w);
+  const double most = (legs.force_limit - 1) * strength + under;
+  const double least = (state.ground.distance > 0 ? -std::max(strength, fall_law().falling) : -most) + under;
+  // On what cannot give way the body comes to lie; what can, it meets by itself.
+  const double folded =
+      state.ground.mass > 0 ? -std::numeric_limits<double>::infinity() : touch_margin() - feet_to_trunk();
+  LegMotion end = legs_after({state.ground.distance - rest, away}, frequency, {least, most, folded - rest}, time);
+  end.stretch += rest;
+  const double rise = rising * time + share * (end.stretch - state.ground.distance - away * time);
+  return {end, rise, rising + share * (end.rate - away)};
+}
+
+double ForcedWalker::Body::trunk_rise(double time) const {
+  const Vec3 own = state.velocity - state.ground.velocity, g = state.ground.touch_normal;
+  const double runs_up = -dot(in_plane(own, state.up), g) / std::max(0.1, dot(g, state.up));
+  return time > instant ? leg_step(time).rise / time - dot(state.ground.velocity, state.up) - runs_up : 0;
+}
+
+/// The level normal of ground that is too steep to stand on, where a foot that heads on to that would touch it: it is
+/// a wall to it, though the trunk is above.
+std::optional<Vec3> ForcedWalker::Body::steep_at(const Vec3& feet, const Vec3& heading) const {
+  const Ground g = sense_ground({feet, state.up, tuning.body.radius, 2 * skin, carrier(), false}, looks_from(),
+                                legs.clearance, footwork(), surroundings, solids());
+  const Vec3 level = in_plane(g.touch_normal, state.up);
+  const bool goes_along = std::abs(dot(g.velocity - state.ground.velocity, level)) <= 1e-9;
+  if (!g.found || g.walkable || g.mass > 0 || !goes_along || dot(g.touch_normal, state.up) < wall_rise) return {};
+  return dot(level, heading) < -1e-6 * norm(heading) ? std::optional(normalised(level)) : std::nullopt;
+}
+
+/// On to what it stood before a moment ago, as lean_on_wall() does to walls.
+void ForcedWalker::Body::lean_on_steep(double time) {
+  const Vec3 wished = normalised(in_plane(wish(), state.up));
+  if (barriers.size() > 0 || wished == Vec3{}) return;
+  const auto wall = steep_at(state.position + wished * (touch_margin() + 2 * skin), wished);
+  if (!wall) return;
+  const double off = dot(state.velocity - state.ground.velocity, *wall);
+  if (off > pressure_on(*wall) * time) return;
+  state.velocity -= *wall * std::max(0.0, off);
+  barriers.add(*wall);
+}
+
+/// Where a way comes on to what is too steep, and is not held off it yet.
+std::optional<ForcedWalker::Body::Steep> ForcedWalker::Body::steep_on(const Vec3& displacement) const {
+  auto wall = displacement != Vec3{} && barriers.size() < 3 ? steep_at(state.position + displacement, displacement)
+                                                            : std::nullopt;
+  if (!wall || !barriers.all([&](const Vec3& n) { return dot(n, *wall) < 1 - 1e-6; })) return {};
+  const Bracket holds = where_it_ends(0, 1, 24, [&](double share) {
+    const auto there = steep_at(state.position + displacement * share, displacement);
+    if (there) wall = there;
+    return !there;
+  });
+  return Steep{holds.before, *wall};
+}
+
+double ForcedWalker::Body::ground_stretch(double time) {
+  time = turn_with_wall(barriers, time);
+  const Vec3& up = state.up;
+  const Vec3 with = in_plane(state.ground.velocity, up);
   // Pressed into a wall it would brake what it has along that, as it were aside of its way, and stand still.
   if (leans) {
     const auto gives_way = lean_on_wall(barriers, time);
     pushed = gives_way ? gives_way->normal : Vec3{};
+    if (state.held_back) lean_on_steep(time);
   }
-  const Vec3 began = barriers.clip(in_plane(state.velocity, up) - with), target = barriers.clip(in_plane(wish(), up));
-  Vec3 level = began;
+  const Vec3 imposed = barriers.imposed();  // which no steering is for
+  const Vec3 began = barriers.clip(in_plane(state.velocity, up) - with);
+  const Vec3 target = barriers.clip(in_plane(wish(), up)) - imposed;
+  Vec3 level = began - imposed;
   const RunRates rates = rates_of(tuning.run, grip());
   const RunRamp ramp = ground_ramp(pushed, level, target,
                                    [&](const Vec3& v, const Vec3& to) { return next_forced_ramp(v, to, rates, time); });
+  level += imposed;
+  const Vec3 ended = ramp.end_velocity + imposed;
   const Vec3 displacement = level * ramp.duration + ramp.acceleration * (0.5 * ramp.duration * ramp.duration);
-  const Held held = held_for(barriers, {displacement, level, ramp.acceleration, ramp.duration});
+  const Way way{displacement, level, ramp.acceleration, ramp.duration};
+  const Vec3 rises = barriers.size() > 0 ? up * trunk_rise(ramp.duration) : Vec3{};
+  const Held held =
+      held_for(barriers, {displacement + rises * ramp.duration, level + rises, ramp.acceleration, ramp.duration});
   if (!held.to_the_end) {
     on_arc = OnArc::cut;
     if (held.time == 0) barriers = {};
@@ -148,24 +213,19 @@ double ForcedWalker::Body::ground_stretch(double time) {
     barriers = {}, leans = held.time > 0, arc = held.arc;
     return spent;
   }
-  if (state.ground.mass > 0 && !thrown()) state.footing.momentum += (ramp.end_velocity - began) * body.mass;
+  if (const auto steep = steep_on(displacement)) {
+    const double until = way.time_at(steep->share);
+    if (until > instant && until < time) return ground_stretch(until);
+    barriers.add(steep->wall);
+    return ground_stretch(time);
+  }
+  if (state.ground.mass > 0 && !thrown()) state.footing.momentum += (ended - began) * body.mass;
   const double took = ramp.duration, rising = dot(state.velocity, up);
-  // Stretched legs do not pull: it falls. Bent ones brake their own way back, so that no landing throws it up again.
-  const double w = 2 * pi * frequency, under = -load / (body.mass * share), rest = under / (w * w);
-  const double most = (legs.force_limit - 1) * strength + under;
-  const double least = (state.ground.distance > 0 ? -std::max(strength, fall_law().falling) : -most) + under;
-  // On what cannot give way the body comes to lie; what can, it meets by itself.
-  const double folded =
-      state.ground.mass > 0 ? -std::numeric_limits<double>::infinity() : touch_margin() - feet_to_trunk();
-  LegMotion end =
-      legs_after({state.ground.distance - rest, rising - ground_rise}, frequency, {least, most, folded - rest}, took);
-  end.stretch += rest;
-  const double away = rising - ground_rise;
-  const double rise = rising * took + share * (end.stretch - state.ground.distance - away * took);
+  const auto [end, rise, rate] = leg_step(took);
   state.position += displacement + (with - frame) * took + up * rise;
-  state.velocity = with + ramp.end_velocity + up * (rising + share * (end.rate - away));
+  state.velocity = with + ended + up * rate;
   state.ground.distance = end.stretch;
-  borne += (dot(state.velocity, up) - rising + strength * took) * body.mass + load * took;
+  borne += (rate - rising + strength * took) * body.mass + load * took;
   ridden += took;
   return took;
 }
