@@ -220,6 +220,7 @@ const std::vector<Exception>& known_exceptions() {
                                                  {"rate", Cast::roller, contacts, 0.16},
                                                  {"seams", Cast::roller, contacts, now_and_then},
                                                  {"mirrored", Cast::led_body, contacts, rarely},
+                                                 {"turned", Cast::led_body, contacts, rarely},
                                                  {"rate", Cast::vehicle, order, 0.15},
                                                  {"moving_ground", Cast::vehicle, contacts, at_times},
                                                  {"shifted", Cast::tracked, contacts, rarely},
