@@ -2,6 +2,8 @@
 #include <gtest/gtest.h>
 
 #include <algorithm>
+#include <set>
+#include <sstream>
 
 #include "../support/program.hpp"
 
@@ -56,6 +58,7 @@ const Bad table[] = {
      "'a.b'", "without"},
     {"ActorKind", "trial.toml", TRIAL "[[actor]]\nname = \"a\"\nkind = \"wlaker\"\nstart = [0, 0, 0]\n",
      "trial.toml:5:1", "'wlaker'", "nearest: walker"},
+    {"ActorKey", "trial.toml", TRIAL ACTOR "body = 3\n", "trial.toml:6:1", "actor[0].body", "start, velocity"},
     {"RollerNoBody", "trial.toml", TRIAL "[[actor]]\nname = \"a\"\nkind = \"roller\"\n", "trial.toml:3:1",
      "actor[0].body", "the name of the ball"},
     {"RollerOnAFloor", "trial.toml", TRIAL "[[actor]]\nname = \"a\"\nkind = \"roller\"\nbody = \"floor\"\n",
@@ -246,6 +249,10 @@ TEST_P(BadInput, IsRefusedInOneLineAndLeavesNothing) {
   EXPECT_EQ(std::count(answer.err.begin(), answer.err.end(), '\n'), of_options ? 2 : 1) << answer.err;
   for (const char* part : {bad.where, bad.about, bad.hint})
     EXPECT_NE(answer.err.find(part), std::string::npos) << part << " is not in: " << answer.err;
+  std::istringstream allowed(answer.err.substr(std::min(answer.err.find("allowed: "), answer.err.size())));
+  std::set<std::string> told;
+  for (std::string word; allowed >> word && word != "nearest:";)
+    EXPECT_TRUE(word.back() != ',' || told.insert(word).second) << word << " twice: " << answer.err;
   EXPECT_EQ(answer.out, "");
   EXPECT_EQ(listing(folder), before);
 }

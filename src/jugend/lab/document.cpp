@@ -129,7 +129,7 @@ TableReader::TableReader(const DocValue& table, std::string file, std::string pa
     : table_(table), file_(std::move(file)), path_(std::move(path)) {}
 
 const DocValue* TableReader::find(const std::string& key) {
-  known_.push_back(key);
+  if (std::find(known_.begin(), known_.end(), key) == known_.end()) known_.push_back(key);  // some are read twice
   for (const auto& [name, value] : table_.members) {
     if (name == key) return &value;
   }
