@@ -70,7 +70,8 @@ cmake --build "$folder/fetched" --parallel "$(nproc)" >"$folder/log" || { cat "$
 echo "as a part of another project: shared, hidden, without exceptions and run-time types"
 
 cd "$folder/only_game/include"
-find jugend -name '*.hpp' ! -path '*/detail/*' | xargs -P "$(nproc)" -n 1 sh -c 'printf "#include <%s>\n#include <%s>\n" "$1" "$1" |
+find jugend -name '*.hpp' ! -path '*/detail/*' |
+  xargs -P "$(nproc)" -n 1 sh -c 'printf "#include <%s>\n#include <%s>\n" "$1" "$1" |
   clang++ -std=c++20 -x c++ - -I. -fsyntax-only -Wall -Wextra -Wpedantic -Wconversion -Wshadow -Werror' _
 echo '#include <jugend/stage/jugend.h>' | clang -std=c99 -x c - -I. -fsyntax-only -Wall -Wextra -Wpedantic -Werror
 lines=$(echo '#include <jugend/stage/stage.hpp>' | "$compiler" -std=c++20 -x c++ - -I. -E | wc -l)

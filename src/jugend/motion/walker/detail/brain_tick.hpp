@@ -37,11 +37,11 @@ class PressedPlanes {
   Vec3 clip(const Vec3& v) const { return clip(v, 1); }
   /// The same for a force or an acceleration, to which the planes' speeds do not matter.
   Vec3 clip_force(const Vec3& f) const { return clip(f, 0); }
-  /// `v` without what leaves planes that a `change` of it presses it back on to.
+  /// `v`, as seen from the planes, without what leaves those that a `change` of it presses it back on to.
   Vec3 pressed_back(Vec3 v, const Vec3& change) const {
-    for (const auto& [n, speed] : planes_) {
-      const double off = dot(v, n) - speed;
-      if (off > 1e-12 * norm(v) && off <= -dot(change, n)) v -= n * off;
+    for (const Plane& p : planes_) {
+      const double off = dot(v, p.normal);
+      if (off > 1e-12 * norm(v) && off <= -dot(change, p.normal)) v -= p.normal * off;
     }
     return v;
   }
@@ -245,32 +245,35 @@ struct WalkerBrain::Tick {
     return ramp;
   }
   /// The same along the ground. What gives way along -`pushed` it runs along and against each by itself: else what it
-  /// has along that would count as aside of its wish, and be braked while that holds it up. Nor does it turn into a
-  /// barrier on the way to a velocity that leads away from it.
+  /// has along that would count as aside of its wish, and be braked while that holds it up.
+  template <class Next>
+  static RunRamp pushing_ramp(const Vec3& pushed, Vec3& velocity, const Vec3& target, const Next& next) {
+    if (pushed == Vec3{}) return settled_ramp(velocity, [&](const Vec3& v) { return next(v, target); });
+    Vec3 along = in_plane(velocity, pushed), into = velocity - along;
+    const Vec3 to = in_plane(target, pushed);
+    const RunRamp one = settled_ramp(along, [&](const Vec3& v) { return next(v, to); });
+    const RunRamp other = settled_ramp(into, [&](const Vec3& v) { return next(v, target - to); });
+    velocity = along + into;
+    const Vec3 acceleration = one.acceleration + other.acceleration;
+    const double duration = std::min(one.duration, other.duration);
+    return {duration, acceleration, velocity + acceleration * duration};
+  }
+  /// And beside barriers, as seen from those: nor does it turn into one on the way to a velocity that leads away from
+  /// it. What just leaves one that it is steered back on to stays on it: braked into that it would take no time, and
+  /// never get there.
   template <class Next>
   RunRamp ground_ramp(const Vec3& pushed, Vec3& velocity, const Vec3& target, const Next& next) const {
-    RunRamp ramp;
-    if (pushed == Vec3{}) {
-      ramp = settled_ramp(velocity, [&](const Vec3& v) { return next(v, target); });
-    } else {
-      Vec3 along = in_plane(velocity, pushed), into = velocity - along;
-      const Vec3 to = in_plane(target, pushed);
-      const RunRamp one = settled_ramp(along, [&](const Vec3& v) { return next(v, to); });
-      const RunRamp other = settled_ramp(into, [&](const Vec3& v) { return next(v, target - to); });
-      velocity = along + into;
-      ramp.acceleration = one.acceleration + other.acceleration;
-      ramp.duration = std::min(one.duration, other.duration);
-      ramp.end_velocity = velocity + ramp.acceleration * ramp.duration;
-    }
+    const auto along = [&](const Vec3& level) {  // legs see to the rest
+      return feet_to_trunk() > 0 ? level : over(level, state.ground.normal);
+    };
+    RunRamp ramp = pushing_ramp(pushed, velocity, target, next);
     if (barriers.size() == 0) return ramp;
+    const Vec3 had = in_plane(velocity, state.up);
+    const Vec3 kept = barriers.pressed_back(had, in_plane(ramp.acceleration, state.up) * (dt - now));
+    if (kept != had) ramp = pushing_ramp(pushed, velocity = along(kept), target, next);
     const Vec3 level = in_plane(ramp.acceleration, state.up), free = barriers.clip_force(level);
     if (free == level) return ramp;
-    const Vec3 back = barriers.pressed_back(in_plane(velocity, state.up), level * (dt - now));
-    if (back != in_plane(velocity, state.up)) {
-      velocity = feet_to_trunk() > 0 ? back : over(back, state.ground.normal);
-      return ground_ramp(pushed, velocity, target, next);
-    }
-    ramp.acceleration = feet_to_trunk() > 0 ? free : over(free, state.ground.normal);  // legs see to the rest
+    ramp.acceleration = along(free);
     ramp.end_velocity = velocity + ramp.acceleration * ramp.duration;
     return ramp;
   }

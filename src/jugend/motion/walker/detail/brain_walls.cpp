@@ -54,10 +54,13 @@ std::optional<Hit> WalkerBrain::Tick::lean_on_wall(PressedPlanes& planes, double
   if (state.on_ground) hit->normal = narrowing(hit->normal, state.ground.touch_normal, way);
   const Vec3 n = hit->normal, wall = facts.velocity_at(hit->point);
   const double leaves = dot(state.velocity - wall, n) - recedes, off = std::max(0.0, leaves);
-  const double near = touch_margin() + 2 * skin, closing = facts.mass > 0 ? -dot(own, n) * time : 0;
+  const double near = touch_margin() + 2 * skin;
   if (n == Vec3{}) return {};
-  if (facts.mass > 0 && (gap > near + std::max(0.0, closing) || (gap > near && gap < closing))) return {};
-  if (facts.mass > 0) return off > 0.02 * tuning.run.top_speed ? std::nullopt : hit;
+  if (facts.mass > 0) {
+    const double closing = -dot(own, n) * time;
+    const bool far = gap > near + std::max(0.0, closing) || (gap > near && gap < closing);
+    return far || off > 0.02 * tuning.run.top_speed ? std::nullopt : hit;
+  }
   if (std::abs(dot(wall - frame, n)) > 1e-9) return {};
   double closes = 0;  // m/s
   if (gap > near) {   // it was thrown off that, and is pressed on to it again in this time

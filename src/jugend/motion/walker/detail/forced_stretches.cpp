@@ -141,8 +141,8 @@ ForcedWalker::Body::LegStep ForcedWalker::Body::leg_step(double time) const {
 
 double ForcedWalker::Body::trunk_rise(double time) const {
   const Vec3 own = state.velocity - state.ground.velocity, g = state.ground.touch_normal;
-  const double runs_up = -dot(in_plane(own, state.up), g) / std::max(0.1, dot(g, state.up));
-  return time > instant ? leg_step(time).rise / time - dot(state.ground.velocity, state.up) - runs_up : 0;
+  const double with_ground = dot(state.ground.velocity + over(in_plane(own, state.up), g), state.up);
+  return time > instant ? leg_step(time).rise / time - with_ground : 0;
 }
 
 /// The level normal of ground that is too steep to stand on, where a foot that heads on to that would touch it: it is
