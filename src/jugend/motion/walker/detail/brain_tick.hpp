@@ -45,6 +45,12 @@ class PressedPlanes {
     }
     return v;
   }
+  /// The shortest way off all of them, by `gap` (m).
+  Vec3 off_by(double gap) const {
+    PressedPlanes apart;
+    for (const Plane& p : planes_) apart.add(p.normal, gap);
+    return apart.clip({});
+  }
   /// The velocity that the only one gives to what stays on it.
   Vec3 imposed() const { return planes_.size() == 1 ? planes_[0].normal * planes_[0].speed : Vec3{}; }
   /// What they take of a level force where it can only pass them sideways, not over them.
@@ -262,17 +268,20 @@ struct WalkerBrain::Tick {
   /// it. What just leaves one that it is steered back on to stays on it: braked into that it would take no time, and
   /// never get there.
   template <class Next>
-  RunRamp ground_ramp(const Vec3& pushed, Vec3& velocity, const Vec3& target, const Next& next) const {
+  RunRamp ground_ramp(const Vec3& pushed, Vec3& velocity, const Vec3& target, double time, const Next& next) const {
     const auto along = [&](const Vec3& level) {  // legs see to the rest
       return feet_to_trunk() > 0 ? level : over(level, state.ground.normal);
     };
     RunRamp ramp = pushing_ramp(pushed, velocity, target, next);
     if (barriers.size() == 0) return ramp;
-    const Vec3 had = in_plane(velocity, state.up);
+    Vec3 had = in_plane(velocity, state.up);
     const Vec3 kept = barriers.pressed_back(had, in_plane(ramp.acceleration, state.up) * (dt - now));
-    if (kept != had) ramp = pushing_ramp(pushed, velocity = along(kept), target, next);
+    if (kept != had) ramp = pushing_ramp(pushed, velocity = along(had = kept), target, next);
     const Vec3 level = in_plane(ramp.acceleration, state.up), free = barriers.clip_force(level);
     if (free == level) return ramp;
+    // What it has aside of its wish lasts as long as the barrier holds that: who turns round comes to a stand first.
+    const double slows = -dot(free, had);
+    if (slows > 0 && dot(had, target) < 0) ramp.duration = std::min(time, squared_norm(had) / slows);
     ramp.acceleration = along(free);
     ramp.end_velocity = velocity + ramp.acceleration * ramp.duration;
     return ramp;
@@ -299,7 +308,8 @@ struct WalkerBrain::Tick {
   Vec3 along_ground(const Vec3& level) const {
     return state.on_ground ? over(level, state.ground.touch_normal) : level;
   }
-  std::optional<Hit> lean_on_wall(PressedPlanes& planes, double time);
+  std::optional<Hit> lean_on_walls(PressedPlanes& planes, double time);
+  std::optional<Hit> lean_on_wall(PressedPlanes& planes, const Vec3& wished, double time);
   /// A part of its way along a wall that turns away from it, in two halves.
   struct Arc {
     Vec3 from, to;    // the wall's normals where it begins and ends
@@ -329,7 +339,7 @@ struct WalkerBrain::Tick {
   /// Before a flight of at most `time` s is planned: on walls that hold it. s that it may last.
   double lean(double time) {
     time = turn_with_wall(contacts, time);
-    lean_on_wall(contacts, time);
+    lean_on_walls(contacts, time);
     return time;
   }
   std::optional<Hit> wall_behind(const Vec3& plane, const Vec3& feet, double reach) const;

@@ -38,13 +38,24 @@ Vec3 WalkerBrain::Tick::narrowing(const Vec3& n, const Vec3& ground, const Vec3&
   return norm(away) > 1e-3 && dot(away, level) < 0 ? normalised(away) : -normalised(level);
 }
 
-/// The wall that held it back until now, which input still pushes into: else it would run into that anew in each tick,
-/// and how it speeds up along it depend on their length. What gives way is answered, also where it
-/// only nearly reaches that in `time` (s), with the gap (m) as distance; a wall that does not is added.
-std::optional<Hit> WalkerBrain::Tick::lean_on_wall(PressedPlanes& planes, double time) {
+/// The walls that held it back until now, which input still pushes into: else it would run into them anew in each tick,
+/// and how it speeds up along one depend on their length, and in a corner it would shake. What gives way is answered,
+/// also where it only nearly reaches that in `time` (s), with the gap (m) as distance; a wall that does not is added.
+std::optional<Hit> WalkerBrain::Tick::lean_on_walls(PressedPlanes& planes, double time) {
+  if (!std::exchange(leans, false) || planes.size() > 0) return {};
+  const Vec3 wished = normalised(in_plane(wish(), state.up));
+  const auto gives_way = lean_on_wall(planes, wished, time);
+  if (planes.size() == 0) return gives_way;
+  const Vec3 rest = planes.clip_force(wished);
+  if (norm(rest) > 1e-6) lean_on_wall(planes, rest, time);
+  return {};
+}
+
+/// The same for the one that it comes to on the way that it `wished`, a level direction.
+std::optional<Hit> WalkerBrain::Tick::lean_on_wall(PressedPlanes& planes, const Vec3& wished, double time) {
   const Vec3 own = state.velocity - frame;
-  const Vec3 way = along_ground(normalised(in_plane(wish(), state.up)) * (8 * touch_margin() + norm(own) * time));
-  if (!std::exchange(leans, false) || planes.size() > 0 || way == Vec3{}) return {};
+  const Vec3 way = along_ground(wished * (8 * touch_margin() + norm(own) * time));
+  if (way == Vec3{}) return {};
   auto hit = surroundings.sweep(trunk(state.position, clear_of_steps()).view(), way, solids());
   if (!hit || (state.on_ground && rises_like_ground(*hit))) return {};
   const BodyFacts facts = surroundings.facts(hit->body);

@@ -150,13 +150,13 @@ double ForcedWalker::Body::trunk_rise(double time) const {
 std::optional<Vec3> ForcedWalker::Body::steep_at(const Vec3& feet, const Vec3& heading) const {
   const Ground g = sense_ground({feet, state.up, tuning.body.radius, 2 * skin, carrier(), false}, looks_from(),
                                 legs.clearance, footwork(), surroundings, solids());
-  const Vec3 level = in_plane(g.touch_normal, state.up);
+  const Vec3 level = opening(g.touch_normal, state.ground.touch_normal);
   const bool goes_along = std::abs(dot(g.velocity - state.ground.velocity, level)) <= 1e-9;
   if (!g.found || g.walkable || g.mass > 0 || !goes_along || dot(g.touch_normal, state.up) < wall_rise) return {};
   return dot(level, heading) < -1e-6 * norm(heading) ? std::optional(normalised(level)) : std::nullopt;
 }
 
-/// On to what it stood before a moment ago, as lean_on_wall() does to walls.
+/// On to what it stood before a moment ago, as lean_on_walls() does to walls.
 void ForcedWalker::Body::lean_on_steep(double time) {
   const Vec3 wished = normalised(in_plane(wish(), state.up));
   if (barriers.size() > 0 || wished == Vec3{}) return;
@@ -178,7 +178,8 @@ std::optional<ForcedWalker::Body::Steep> ForcedWalker::Body::steep_on(const Vec3
     if (there) wall = there;
     return !there;
   });
-  return Steep{holds.before, *wall};
+  const bool beside = holds.before * norm(displacement) < 1e-2 * skin;  // as good as on it
+  return Steep{beside ? 0 : holds.before, *wall};
 }
 
 double ForcedWalker::Body::ground_stretch(double time) {
@@ -187,7 +188,7 @@ double ForcedWalker::Body::ground_stretch(double time) {
   const Vec3 with = in_plane(state.ground.velocity, up);
   // Pressed into a wall it would brake what it has along that, as it were aside of its way, and stand still.
   if (leans) {
-    const auto gives_way = lean_on_wall(barriers, time);
+    const auto gives_way = lean_on_walls(barriers, time);
     pushed = gives_way ? gives_way->normal : Vec3{};
     if (state.held_back) lean_on_steep(time);
   }
@@ -196,7 +197,7 @@ double ForcedWalker::Body::ground_stretch(double time) {
   const Vec3 target = barriers.clip(in_plane(wish(), up)) - imposed;
   Vec3 level = began - imposed;
   const RunRates rates = rates_of(tuning.run, grip());
-  const RunRamp ramp = ground_ramp(pushed, level, target,
+  const RunRamp ramp = ground_ramp(pushed, level, target, time,
                                    [&](const Vec3& v, const Vec3& to) { return next_forced_ramp(v, to, rates, time); });
   level += imposed;
   const Vec3 ended = ramp.end_velocity + imposed;

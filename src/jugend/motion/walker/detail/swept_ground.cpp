@@ -75,7 +75,7 @@ double Walker::Body::ground_stretch(double time) {
   const Ground& ground = state.ground;
   time = turn_with_wall(barriers, time);
   const RunRates rates = rates_of(tuning.run, grip());
-  const auto gives_way = lean_on_wall(barriers, time);
+  const auto gives_way = lean_on_walls(barriers, time);
   Vec3 relative = state.velocity - ground.velocity;
   if (now == 0 && state.pushed.goes_on()) follow_pushed(relative);
   if (gives_way) {
@@ -91,7 +91,7 @@ double Walker::Body::ground_stretch(double time) {
   const Vec3 target = past_barriers(tilted(wish(), ground.normal, state.up));
   const Vec3 began = along;
   const bool pushes = state.pushed.goes_on() && dot(target, state.pushed.normal) < -1e-6 * norm(target);
-  const RunRamp ramp = ground_ramp(pushes ? state.pushed.normal : Vec3{}, along, target,
+  const RunRamp ramp = ground_ramp(pushes ? state.pushed.normal : Vec3{}, along, target, time,
                                    [&](const Vec3& v, const Vec3& to) { return next_ramp(v, to, rates, time); });
   const Vec3 displacement = along * ramp.duration + ramp.acceleration * (0.5 * ramp.duration * ramp.duration);
   const Way way{displacement, along, ramp.acceleration, ramp.duration};
@@ -138,17 +138,18 @@ double Walker::Body::go(const Way& way, const Vec3& end, bool by_face) {
     frame = walk.ground.velocity;
   }
   if (walk.wall) meet_wall(*walk.wall, walk.hit.body, walk.hit.point, velocity, spent);
-  const Vec3 against = in_plane(beyond.ground.touch_normal, state.up);
+  const Vec3& steep = beyond.ground.touch_normal;
   const bool holds = beyond.ground.walkable;
-  const bool opposes = dot(against, way.displacement) < 0;
+  const bool opposes = dot(opening(steep, state.ground.touch_normal), way.displacement) < 0;
   const bool too_steep = !holds && !beyond.low && beyond.ground.found && (opposes || rises || left_at == now + spent);
   if (beyond.low) meet_wall(*beyond.low, beyond.hit.body, beyond.hit.point, velocity, spent);
   if (too_steep) {
-    // Away from it by more than a rounding, which would stop the foot again on its way along; and by so little that
-    // the next tick meets it at once.
-    const Vec3 away = normalised(opposes ? against : -in_plane(way.displacement, state.up));
-    if (walk.ground.walkable) state.position += away * (1e-4 * skin);
+    const Vec3 away = narrowing(steep, state.ground.touch_normal, way.displacement);
     meet_wall(away, beyond.ground.body, beyond.ground.point, velocity, spent);
+    // Off it, and on to no other, by more than a rounding, which would stop the foot again on its way along; and by so
+    // little that the next tick meets it at once.
+    const double rounding = 1e-4 * skin;
+    if (walk.ground.walkable || walk.ground.distance > -10 * rounding) state.position += barriers.off_by(rounding);
   }
   finish_ground_stretch(spent, past_barriers(velocity));
   if (!holds && !too_steep && !beyond.low) {

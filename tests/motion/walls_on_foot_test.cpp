@@ -1,0 +1,108 @@
+// Walkers at walls and banks of any lean, on ground of any slope: one, or a pit of several.
+#include <gtest/gtest.h>
+
+#include <cmath>
+
+#include "../support/random.hpp"
+#include "../support/scene.hpp"
+
+namespace jugend::testing {
+namespace {
+
+/// A wall whose foot passes through `foot` and that leans back by `lean` (rad); it faces +z, turned by `yaw`.
+void add_wall(Scene& scene, const Vec3& foot, double yaw, double lean, double half_width = 60) {
+  const Quat turn = rotation({0, yaw, 0}) * rotation({-lean, 0, 0});
+  scene.stage.world.add({.shape = Box{{half_width, 30, 1}}, .pose = {foot + rotate(turn, {0, 0, -1}), turn}});
+}
+
+void add_walker(Scene& scene, bool forced) {
+  forced ? void(add_forced(scene.stage, "courier", {}, {}, {})) : scene.walker({});
+}
+
+void steer(Scene& scene, const Vec3& move) { scene.stage.actor(scene.stage.nth(0)).as<WalkerControls>().intent.move = move; }
+
+Vec3 place(Scene& scene) { return scene.stage.facts(scene.stage.nth(0)).position; }
+
+/// To a foot a wall that leans is an upright one along the line in which it meets the ground. On a slope a walker stood
+/// still before one that leans, or crept along it, at every rate.
+TEST(WallsOnFoot, OneThatLeansOnASlopeIsGoneAlongAsAnUprightOneIs) {
+  Random random(901);
+  int off = 0;
+  const int scenes = scenes_of(150);
+  for (int i = 0; i < scenes; ++i) {
+    const double tilt = random.uniform(0, 0.45), yaw = random.uniform(0, 2 * pi), lean = random.uniform(-0.3, 0.75);
+    const double into = random.uniform(-1.4, 1.4), share = random.uniform(0.3, 1), away = random.uniform(0.6, 1.5);
+    const double hz = std::exp(random.uniform(std::log(30), std::log(1000)));
+    const bool forced = random.below(2);
+    const Quat slope = rotation({0, 0, tilt}), turn = rotation({0, yaw, 0});
+    const Vec3 ground = rotate(slope, {0, 1, 0}), wall = rotate(turn * rotation({-lean, 0, 0}), {0, 0, 1});
+    const auto comes_to = [&](const Vec3& foot, double faces, double leans) {
+      Scene scene;
+      scene.stage.world.add({.shape = Box{{60, 1, 60}}, .pose = {-ground, slope}});
+      add_wall(scene, foot, faces, leans);
+      add_walker(scene, forced);
+      for (double now = 0; now < 1.2 - 1e-9; now += 1 / hz) {
+        steer(scene, rotate(turn, Vec3{std::sin(into), 0, -std::cos(into)}) * share);
+        scene.stage.tick(1 / hz);
+      }
+      return place(scene);
+    };
+    const Vec3 there = comes_to(rotate(turn, {0, 0, -away}), yaw, lean);
+    // n - g (n up) / (g up), level: no way over the ground may go against it.
+    Vec3 across = wall - ground * (wall.y / ground.y);
+    across.y = 0, across = normalised(across);
+    const double radius = WalkerTuning{}.body.radius;
+    const Vec3 twin = comes_to(across * (dot(there, across) - radius), std::atan2(across.x, across.z), 0);
+    off += norm(there - twin) > (forced ? 0.12 : 0.02);
+  }
+  EXPECT_LE(off, 1) << "of " << scenes;
+}
+
+/// A pit of walls and banks round a walker who is steered three ways. Where two banks meet it left the ground: off the
+/// one it was set on to the other, and then climbed along both. Who turned round along a bank came to a stand. Who ran
+/// on legs into a corner shook there.
+struct Pit {
+  int banks;
+  double tilt, share, lean[6], away[6], yaw[6], heading[3];
+  explicit Pit(Random& random) : banks(3 + static_cast<int>(random.below(4))) {
+    const bool slopes = random.below(2);
+    tilt = slopes * random.uniform(0, 0.4), share = random.uniform(0.3, 1);
+    for (int k = 0; k < 6; ++k) {
+      lean[k] = random.uniform(0, 0.75), away[k] = random.uniform(0.6, 2.5);
+      yaw[k] = 2 * pi * (k + random.uniform(-0.3, 0.3)) / banks;
+    }
+    for (double& h : heading) h = random.uniform(0, 2 * pi);
+  }
+  Vec3 comes_to(double hz, bool forced) const {
+    Scene scene;
+    const Quat slope = rotation({0, 0, tilt});
+    scene.stage.world.add({.shape = Box{{60, 1, 60}}, .pose = {rotate(slope, {0, -1, 0}), slope}});
+    for (int k = 0; k < banks; ++k)
+      add_wall(scene, rotate(rotation({0, yaw[k], 0}), {0, 0, -away[k]}), yaw[k], lean[k], 8);
+    add_walker(scene, forced);
+    for (int tick = 0; tick < 2.4 * hz - 1e-9; ++tick) {
+      const double h = heading[std::min(2, static_cast<int>(tick / hz / 0.8 + 1e-9))];
+      steer(scene, Vec3{std::cos(h), 0, std::sin(h)} * share);
+      scene.stage.tick(1 / hz);
+    }
+    return place(scene);
+  }
+};
+
+void expect_alike_in_pits(std::uint32_t seed, bool forced, int most) {
+  Random random(seed);
+  int off = 0;
+  const int pits = scenes_of(40);
+  for (int i = 0; i < pits; ++i) {
+    const Pit pit(random);
+    const double hz = std::exp(random.uniform(std::log(30), std::log(240)));
+    off += norm(pit.comes_to(hz, forced) - pit.comes_to(1920, forced)) > 0.06;
+  }
+  EXPECT_LE(off, 1 + most * pits / 40) << "of " << pits;
+}
+
+TEST(WallsOnFoot, InAPitOfBanksItGoesAlikeAtEveryRate) { expect_alike_in_pits(902, false, 1); }
+TEST(WallsOnFoot, InAPitOfBanksItGoesNearlyAlikeOnLegs) { expect_alike_in_pits(903, true, 10); }
+
+}  // namespace
+}  // namespace jugend::testing
