@@ -19,7 +19,9 @@ void add_walker(Scene& scene, bool forced) {
   forced ? void(add_forced(scene.stage, "courier", {}, {}, {})) : scene.walker({});
 }
 
-void steer(Scene& scene, const Vec3& move) { scene.stage.actor(scene.stage.nth(0)).as<WalkerControls>().intent.move = move; }
+void steer(Scene& scene, const Vec3& move) {
+  scene.stage.actor(scene.stage.nth(0)).as<WalkerControls>().intent.move = move;
+}
 
 Vec3 place(Scene& scene) { return scene.stage.facts(scene.stage.nth(0)).position; }
 

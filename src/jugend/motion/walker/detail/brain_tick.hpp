@@ -160,8 +160,10 @@ struct WalkerBrain::Tick {
   virtual double clear_of_steps() const { return feet_to_trunk(); }   // and up to what steps cannot stop
   virtual Vec3 reached(const Vec3&) const { return state.position; }  // where it comes from there in this tick
   virtual const GroundTuning& footwork() const { return tuning.ground; }
-  virtual double touch_margin() const { return skin; }  // m by which others stay off the body
-  virtual double take_off_bend() const { return 0; }    // m by which its legs are bent
+  virtual Ground touched_at(const Vec3& feet) const = 0;  // by a foot there, walls beside it among that
+  virtual double least_bank() const { return 1e-3; }      // the rise of a face from which a foot touches it first
+  virtual double touch_margin() const { return skin; }    // m by which others stay off the body
+  virtual double take_off_bend() const { return 0; }      // m by which its legs are bent
   /// m/s that its trunk rises in the next `time` s beyond what running does: on legs that bend and stretch.
   virtual double trunk_rise(double) const { return 0; }
   double height() const { return height(state.crouched); }
@@ -310,6 +312,8 @@ struct WalkerBrain::Tick {
   }
   std::optional<Hit> lean_on_walls(PressedPlanes& planes, double time);
   std::optional<Hit> lean_on_wall(PressedPlanes& planes, const Vec3& wished, double time);
+  std::optional<Hit> bank_at(const Vec3& feet, const Vec3& way) const;
+  void lean_on_bank(PressedPlanes& planes, const Vec3& wished, double time);
   /// A part of its way along a wall that turns away from it, in two halves.
   struct Arc {
     Vec3 from, to;    // the wall's normals where it begins and ends

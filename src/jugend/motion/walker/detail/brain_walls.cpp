@@ -1,6 +1,8 @@
 // The walls that hold a walker back: those that it leans on, and how long they do.
 #include <algorithm>
 #include <cmath>
+#include <cstdio>
+#include <cstdlib>
 #include <jugend/base/elementary.hpp>
 #include <jugend/base/roots.hpp>
 #include <jugend/motion/walker/detail/brain_tick.hpp>
@@ -16,7 +18,9 @@ bool WalkerBrain::Tick::rises_like_ground(const Hit& hit) const {
 bool WalkerBrain::Tick::is_face(const Hit& hit) const {
   const double near = 0.1 * tuning.body.radius;
   const auto face = surroundings.cast({hit.point + hit.normal * near, -hit.normal, 2 * near}, solids());
-  return face && dot(face->normal, hit.normal) > 1 - 1e-6;
+  const auto same = [&](const Vec3& n) { return dot(n, hit.normal) > 1 - 1e-6; };
+  if (!face || same(face->normal)) return face.has_value();
+  return state.on_ground && same(normalised(opening(face->normal, state.ground.touch_normal)));  // as seen on the level
 }
 
 /// A level way as it goes over ground with the normal `n`: as far on a map, and up or down with it.
@@ -44,10 +48,16 @@ Vec3 WalkerBrain::Tick::narrowing(const Vec3& n, const Vec3& ground, const Vec3&
 std::optional<Hit> WalkerBrain::Tick::lean_on_walls(PressedPlanes& planes, double time) {
   if (!std::exchange(leans, false) || planes.size() > 0) return {};
   const Vec3 wished = normalised(in_plane(wish(), state.up));
-  const auto gives_way = lean_on_wall(planes, wished, time);
+  const auto lean_on = [&](const Vec3& way) {
+    const std::size_t before = planes.size();
+    const auto gives_way = lean_on_wall(planes, way, time);
+    if (!gives_way && planes.size() == before) lean_on_bank(planes, way, time);
+    return gives_way;
+  };
+  const auto gives_way = lean_on(wished);
   if (planes.size() == 0) return gives_way;
   const Vec3 rest = planes.clip_force(wished);
-  if (norm(rest) > 1e-6) lean_on_wall(planes, rest, time);
+  if (norm(rest) > 1e-6) lean_on(rest);
   return {};
 }
 
@@ -90,6 +100,38 @@ std::optional<Hit> WalkerBrain::Tick::lean_on_wall(PressedPlanes& planes, const 
   return {};
 }
 
+/// What a foot comes on to, `way` (m) on along the ground, that is too steep to stand on: a wall to it, though the
+/// trunk is above. With the gap to it, along the level, as distance.
+std::optional<Hit> WalkerBrain::Tick::bank_at(const Vec3& feet, const Vec3& way) const {
+  const Ground g = touched_at(feet + way);
+  const double rise = dot(g.touch_normal, state.up);
+  if (!g.found || g.walkable || g.mass > 0 || rise < least_bank()) return {};
+  const Vec3 opens = opening(g.touch_normal, state.ground.touch_normal);
+  const double width = norm(opens), into = -dot(way, opens);
+  const bool goes_along = std::abs(dot(g.velocity - state.ground.velocity, opens)) <= 1e-9;
+  if (!goes_along || into <= 1e-6 * width * norm(way)) return {};
+  const double higher = g.distance - state.ground.distance;  // than it, where they meet
+  return Hit{(into + higher * rise) / width, g.point, g.touch_normal, g.body, g.part};
+}
+
+/// On to what it stood before a moment ago, as lean_on_wall() does to walls.
+void WalkerBrain::Tick::lean_on_bank(PressedPlanes& planes, const Vec3& wished, double time) {
+  if (!state.on_ground || !state.held_back || wished == Vec3{}) return;
+  const Vec3 way = along_ground(wished * (touch_margin() + 2 * skin));
+  const auto bank = bank_at(state.position, way);
+  if (getenv("TR")) {
+    auto g = touched_at(state.position + way);
+    printf("   lean bank %d found %d walk %d mass %.1f tn %.3f %.3f %.3f dist %.3g way %.3g %.3g\n", bank.has_value(),
+           g.found, g.walkable, g.mass, g.touch_normal.x, g.touch_normal.y, g.touch_normal.z, g.distance, way.x, way.z);
+  }
+  if (!bank) return;
+  const Vec3 n = narrowing(bank->normal, state.ground.touch_normal, way);
+  const double off = dot(state.velocity - state.ground.velocity, n);
+  if (off > pressure_on(n) * time) return;
+  state.velocity -= n * std::max(0.0, off);
+  planes.add(n);
+}
+
 /// m/s with which a wall that leans with the normal `n` comes nearer, on the level, as legs that bend or stretch for
 /// `time` (s) carry the trunk along it.
 double WalkerBrain::Tick::receding(const Vec3& n, double time) const {
@@ -102,8 +144,13 @@ double WalkerBrain::Tick::receding(const Vec3& n, double time) const {
 std::optional<Hit> WalkerBrain::Tick::wall_behind(const Vec3& plane, const Vec3& feet, double reach) const {
   const Vec3 way = along_ground(plane * -reach);
   auto hit = surroundings.sweep(trunk(feet, clear_of_steps()).view(), way, solids());
+  if (hit) hit->distance *= reach;
+  const double near = touch_margin() + 2 * skin;
+  if (state.on_ground && !(hit && hit->distance <= near)) {
+    const auto bank = bank_at(feet, way * (2 * near / std::max(reach, 2 * near)));
+    if (bank && !(hit && hit->distance < bank->distance)) hit = bank;
+  }
   if (!hit) return hit;
-  hit->distance *= reach;
   if (state.on_ground) hit->normal = narrowing(hit->normal, state.ground.touch_normal, way);
   return hit;
 }
@@ -153,7 +200,7 @@ std::optional<WalkerBrain::Tick::Held> WalkerBrain::Tick::held_by_one(const Vec3
   if (clear_for == endless && outward > pressure) {
     // The chord of a flight of T s begins at an angle of p T / 2v to that, and so goes R (p T / 2v)² / 2 into the wall.
     const double speed = norm(way.velocity), radius = share * length / norm(there->normal - n);
-    clear_for = speed / std::max(pressure, 1e-12) * std::sqrt(skin / radius);
+    clear_for = std::max(speed / std::max(pressure, 1e-12) * std::sqrt(skin / radius), 1e-3 * dt);
     return Held{0, false, false, {}};
   }
   return Held{half, false, false, {n, there->normal, half}};

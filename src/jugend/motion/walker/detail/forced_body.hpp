@@ -54,6 +54,11 @@ struct ForcedWalker::Body final : WalkerBrain::Tick {
   double touch_margin() const override { return 4 * skin; }
   /// m above the soles that it looks for ground from: what its trunk lies on may have come a little into it.
   double looks_from() const { return legs.clearance + 0.1 * tuning.body.radius; }
+  Ground touched_at(const Vec3& feet) const override {
+    return sense_ground({feet, state.up, tuning.body.radius, 2 * skin, carrier(), false}, looks_from(), legs.clearance,
+                        steps, surroundings, solids());
+  }
+  double least_bank() const override { return wall_rise; }
   double trunk_rise(double time) const override;
   double take_off_bend() const override { return state.on_ground ? std::max(0.0, -state.ground.distance) : 0; }
 
@@ -72,8 +77,6 @@ struct ForcedWalker::Body final : WalkerBrain::Tick {
     double rise, rate;  // m and, at its end, m/s of the trunk upwards
   };
   LegStep leg_step(double time) const;
-  std::optional<Vec3> steep_at(const Vec3& feet, const Vec3& heading) const;
-  void lean_on_steep(double time);
   /// The share of a way that comes before ground too steep to stand on, and the level normal of that.
   struct Steep {
     double share;

@@ -145,36 +145,17 @@ double ForcedWalker::Body::trunk_rise(double time) const {
   return time > instant ? leg_step(time).rise / time - with_ground : 0;
 }
 
-/// The level normal of ground that is too steep to stand on, where a foot that heads on to that would touch it: it is
-/// a wall to it, though the trunk is above.
-std::optional<Vec3> ForcedWalker::Body::steep_at(const Vec3& feet, const Vec3& heading) const {
-  const Ground g = sense_ground({feet, state.up, tuning.body.radius, 2 * skin, carrier(), false}, looks_from(),
-                                legs.clearance, footwork(), surroundings, solids());
-  const Vec3 level = opening(g.touch_normal, state.ground.touch_normal);
-  const bool goes_along = std::abs(dot(g.velocity - state.ground.velocity, level)) <= 1e-9;
-  if (!g.found || g.walkable || g.mass > 0 || !goes_along || dot(g.touch_normal, state.up) < wall_rise) return {};
-  return dot(level, heading) < -1e-6 * norm(heading) ? std::optional(normalised(level)) : std::nullopt;
-}
-
-/// On to what it stood before a moment ago, as lean_on_walls() does to walls.
-void ForcedWalker::Body::lean_on_steep(double time) {
-  const Vec3 wished = normalised(in_plane(wish(), state.up));
-  if (barriers.size() > 0 || wished == Vec3{}) return;
-  const auto wall = steep_at(state.position + wished * (touch_margin() + 2 * skin), wished);
-  if (!wall) return;
-  const double off = dot(state.velocity - state.ground.velocity, *wall);
-  if (off > pressure_on(*wall) * time) return;
-  state.velocity -= *wall * std::max(0.0, off);
-  barriers.add(*wall);
-}
-
 /// Where a way comes on to what is too steep, and is not held off it yet.
 std::optional<ForcedWalker::Body::Steep> ForcedWalker::Body::steep_on(const Vec3& displacement) const {
-  auto wall = displacement != Vec3{} && barriers.size() < 3 ? steep_at(state.position + displacement, displacement)
-                                                            : std::nullopt;
+  if (displacement == Vec3{} || barriers.size() > 2) return {};
+  const auto steep_at = [&](double share) -> std::optional<Vec3> {
+    const auto bank = bank_at(state.position, along_ground(displacement * std::max(share, 1e-9)));
+    return bank ? std::optional(narrowing(bank->normal, state.ground.touch_normal, displacement)) : std::nullopt;
+  };
+  auto wall = steep_at(1);
   if (!wall || !barriers.all([&](const Vec3& n) { return dot(n, *wall) < 1 - 1e-6; })) return {};
   const Bracket holds = where_it_ends(0, 1, 24, [&](double share) {
-    const auto there = steep_at(state.position + displacement * share, displacement);
+    const auto there = steep_at(share);
     if (there) wall = there;
     return !there;
   });
@@ -190,7 +171,6 @@ double ForcedWalker::Body::ground_stretch(double time) {
   if (leans) {
     const auto gives_way = lean_on_walls(barriers, time);
     pushed = gives_way ? gives_way->normal : Vec3{};
-    if (state.held_back) lean_on_steep(time);
   }
   const Vec3 imposed = barriers.imposed();  // which no steering is for
   const Vec3 began = barriers.clip(in_plane(state.velocity, up) - with);
@@ -204,8 +184,8 @@ double ForcedWalker::Body::ground_stretch(double time) {
   const Vec3 displacement = level * ramp.duration + ramp.acceleration * (0.5 * ramp.duration * ramp.duration);
   const Way way{displacement, level, ramp.acceleration, ramp.duration};
   const Vec3 rises = barriers.size() > 0 ? up * trunk_rise(ramp.duration) : Vec3{};
-  const Held held =
-      held_for(barriers, {displacement + rises * ramp.duration, level + rises, ramp.acceleration, ramp.duration});
+  const Held held = held_for(barriers, {along_ground(displacement) + rises * ramp.duration, along_ground(level) + rises,
+                                        along_ground(ramp.acceleration), ramp.duration});
   if (!held.to_the_end) {
     on_arc = OnArc::cut;
     if (held.time == 0) barriers = {};

@@ -25,6 +25,9 @@ struct Walker::Body final : WalkerBrain::Tick {
   void stand_on(const Ground& g) override;
   using Tick::height;
   double height(bool crouched) const override { return tuning.height(crouched); }
+  Ground touched_at(const Vec3& feet) const override {
+    return sense(feet, tuning.ground.step_height, tuning.ground.step_height);
+  }
   double clear_of_steps() const override { return state.on_ground ? tuning.ground.step_height : 0; }
 
   // swept_body.cpp
