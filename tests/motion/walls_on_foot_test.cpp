@@ -106,5 +106,78 @@ void expect_alike_in_pits(std::uint32_t seed, bool forced, int most) {
 TEST(WallsOnFoot, InAPitOfBanksItGoesAlikeAtEveryRate) { expect_alike_in_pits(902, false, 1); }
 TEST(WallsOnFoot, InAPitOfBanksItGoesNearlyAlikeOnLegs) { expect_alike_in_pits(903, true, 10); }
 
+/// Off the ground at a block that leans, and at it again in the air; the ground may slope.
+struct Leap {
+  double tilt, faces, share, heading, lean, aside, ahead, press;
+  explicit Leap(Random& random) {
+    const bool slopes = random.below(2);
+    tilt = slopes * random.uniform(0, 0.3), faces = random.uniform(0, 2 * pi), share = random.uniform(0.3, 1);
+    heading = random.uniform(0, 2 * pi), lean = random.uniform(-1, 1), aside = random.uniform(-1, 1);
+    ahead = random.uniform(1.5, 2.5), press = (8 + static_cast<int>(random.below(7))) / 30.0;
+  }
+  /// A block `high` above the ground where it stands, with its near face turned by `aside` and leaning by `lean` (rad).
+  Vec3 comes_to(double hz, bool forced, double high, double turned, double leans, const WalkerTuning& tuning) const {
+    Scene scene;
+    const Quat to = rotation({0, faces, 0}), slope = to * rotation({0, 0, tilt}) * conjugate(to);
+    const Vec3 up = rotate(slope, {0, 1, 0}), way{std::cos(heading), 0, -std::sin(heading)};
+    scene.stage.world.add({.shape = Box{{60, 1, 60}}, .pose = {-up, slope}});
+    Vec3 foot = way * ahead;
+    foot.y = -dot(foot, up) / up.y;
+    const Quat block = rotation({0, heading + turned, 0}) * rotation({0, 0, leans});
+    scene.stage.world.add({.shape = Box{{3, 6, 9}}, .pose = {foot + rotate(block, {3, high - 6, 0}), block}});
+    forced ? void(add_forced(scene.stage, "courier", tuning, {}, {})) : scene.walker({}, tuning);
+    auto& controls = scene.stage.actor(scene.stage.nth(0)).as<WalkerControls>();
+    for (int tick = 0; tick < 1.6 * hz - 1e-9; ++tick) {
+      const double since = tick / hz + 1e-9 - press;
+      controls.intent.move = way * share;
+      controls.jump.set((since >= 0 && since < 0.2) || since >= 0.4);
+      scene.stage.tick(1 / hz);
+    }
+    return place(scene);
+  }
+};
+
+constexpr double common_rates[] = {30, 60, 120, 240};
+
+/// Who rose along a wall that leans back was steered off it, and met it again a moment later; after a jump from a wall
+/// steering waited for the next tick.
+TEST(WallsOnFoot, JumpsAtAWallThatLeansAreAlikeAtEveryRate) {
+  Random random(904);
+  WalkerTuning tuning;
+  tuning.wall.on = 1;
+  int off = 0;
+  const int scenes = scenes_of(80);
+  for (int i = 0; i < scenes; ++i) {
+    const Leap leap(random);
+    const double hz = common_rates[random.below(4)];
+    const auto comes_to = [&](double rate) {
+      return leap.comes_to(rate, false, 6, 0.8 * leap.aside, 0.3 * leap.lean, tuning);
+    };
+    off += norm(comes_to(hz) - comes_to(1920)) > 0.03;
+  }
+  EXPECT_LE(off, 1 + scenes / 40);
+}
+
+/// A forced walker let go of the ledge that it had just caught, where it touched the wall under it.
+TEST(WallsOnFoot, LedgesAreCaughtAndHeldAlikeAtEveryRateByBoth) {
+  Random random(905);
+  WalkerTuning tuning;
+  tuning.ledge.on = 1;
+  int off[2] = {};
+  const int scenes = scenes_of(80);
+  for (int i = 0; i < scenes; ++i) {
+    const Leap leap(random);
+    const double hz = common_rates[random.below(4)], high = random.uniform(0.2, 2.2);
+    for (const bool forced : {false, true}) {
+      const auto comes_to = [&](double rate) {
+        return leap.comes_to(rate, forced, high, 0.5 * leap.aside, 0.15 * leap.lean, tuning);
+      };
+      off[forced] += norm(comes_to(hz) - comes_to(1920)) > (forced ? 0.4 : 0.05);
+    }
+  }
+  EXPECT_LE(off[0], 1 + scenes / 13) << "of " << scenes;  // where hands just reach the edge
+  EXPECT_LE(off[1], 1 + scenes / 13) << "of " << scenes << ", forced";
+}
+
 }  // namespace
 }  // namespace jugend::testing

@@ -40,11 +40,13 @@ void WalkerBrain::Tick::place_on_ledge() {
   state.facing = normalised(in_plane(rotate(pose.orientation, -l.out), state.up), state.facing);
 }
 
-/// Is it still a ledge that it holds: upright, and with room for the body? It may have turned, and others come.
+/// Is it still a ledge that it holds: upright, and with room for the body? It may have turned, and others come. On what
+/// it holds a dynamic body may lie closer than it hangs.
 bool WalkerBrain::Tick::ledge_holds() const {
   const LedgeState& l = state.ledge;
   const Vec3 out = rotate(surroundings.facts(l.body).pose.orientation, l.out);
-  return std::abs(dot(out, state.up)) < 0.5 && room_for(state.position, feet_to_trunk(), height());
+  const BodyId touches = feet_to_trunk() > 0 ? l.body : BodyId{};
+  return std::abs(dot(out, state.up)) < 0.5 && room_for(state.position, feet_to_trunk(), height(), touches);
 }
 
 /// A tick on a ledge; false where it has none, or leaves it in this tick.

@@ -46,8 +46,7 @@ void WalkerBrain::Tick::follow_own_path() {
 Vec3 WalkerBrain::Tick::wish() const {
   const Vec3 level = in_plane(intent.move, state.up);
   Vec3 direction = level / std::max(1.0, norm(level));
-  if (state.wall.since_jump + now < tuning.wall.hold_off && dot(direction, state.wall.normal) < 0)
-    direction = in_plane(direction, state.wall.normal);
+  if (wall_holds_off() && dot(direction, state.wall.normal) < 0) direction = in_plane(direction, state.wall.normal);
   double top = tuning.run.top_speed;
   if (state.on_ground) top *= state.ground.surface.speed;
   if (state.crouched) top *= tuning.crouch.speed_share;

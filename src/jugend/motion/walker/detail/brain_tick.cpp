@@ -106,12 +106,13 @@ void WalkerBrain::Tick::stretches() {
     if (dashing()) time = std::min(time, state.dash.left - now);
     if (launched()) time = std::min(time, state.launch.left - now);
     if (thrown()) time = std::min(time, stagger.left(now));
+    if (wall_holds_off()) time = std::min(time, tuning.wall.hold_off - state.wall.since_jump - now);
     if (swims) {
       now += swim_stretch(time);
     } else if (state.on_ground) {
       now += ground_stretch(time);
     } else {
-      if (now > 0) feel_walls();
+      if (now > 0) feel_walls(), try_jump();  // a press that waits for a wall
       FlightPlan plan = plan_flight(lean(time));
       end_at_wall(plan);
       now += plan.duration < instant ? plan.duration : fly(plan);
@@ -171,11 +172,13 @@ Filter WalkerBrain::Tick::solids() const {
   return solid;
 }
 
-bool WalkerBrain::Tick::room_for(const Vec3& feet, double lift, double tall) const {
+bool WalkerBrain::Tick::room_for(const Vec3& feet, double lift, double tall, BodyId beside) const {
   std::array<Overlap, 1> found;
   UprightCapsule body = trunk(feet, lift, tall);
   body.radius -= skin;
-  return surroundings.overlaps(body.view(), 0, found, solids()) == 0;
+  Filter those = solids();
+  those.passed = beside;
+  return surroundings.overlaps(body.view(), 0, found, those) == 0;
 }
 
 // Flights
@@ -210,11 +213,14 @@ FlightPlan WalkerBrain::Tick::plan_flight(double time) {
   Vec3 target =
       contacts.size() == 0 ? wished : in_plane(contacts.clip(state.carried + wished) - state.carried, state.up);
   const RunRates rates = rates_of(tuning.air, stagger.control(now));
-  // What steers it against a plane presses, and reaches its goal only as far as the plane lets it come.
-  Vec3 into = contacts.pressing(target - level, state.up);
-  if (norm(into) < 1e-9 * norm(wished)) into = {};  // a rounding
-  const Vec3 ahead = normalised(into), imposed = ahead * dot(level, ahead);
-  const Vec3 press = ahead * dot(next_ramp(level, target, rates, time).acceleration, ahead);
+  // What steers it against a plane presses, and reaches its goal only as far as the plane lets it come. What carries it
+  // into that, on the way up along one that leans back, is not steered against.
+  const double rounding = 1e-9 * norm(wished);
+  const Vec3 into = contacts.pressing(wished - level, state.up);
+  const Vec3 ahead = norm(into) < rounding ? Vec3{} : normalised(into), imposed = ahead * dot(level, ahead);
+  const double short_by = dot(target - level, ahead);  // m/s
+  const bool presses = short_by > rounding;
+  const Vec3 press = ahead * (presses ? dot(next_ramp(level, target, rates, time).acceleration, ahead) : 0);
   level -= imposed, target -= ahead * dot(target, ahead);
   const auto next_drift = [&] { return next_ramp(level, target, rates, time); };
   Ramp fall = next_fall();
@@ -234,8 +240,8 @@ FlightPlan WalkerBrain::Tick::plan_flight(double time) {
   if (met) state.velocity = plan.velocity = contacts.clip(state.carried + level + imposed + state.up * plan.rising);
   if (plan.rising <= 0 && fall.acceleration < 0) note_apex();  // a dash may have ended the rise
   plan.acceleration = contacts.clip_force(drift.acceleration + press + state.up * fall.acceleration);
-  if (const double gain = dot(plan.acceleration, into); gain > 0)
-    drift.duration = std::min(drift.duration, squared_norm(into) / gain);
+  if (const double gain = dot(plan.acceleration, ahead); gain > 0 && presses)
+    drift.duration = std::min(drift.duration, short_by / gain);
   plan.duration = std::min(fall.duration, drift.duration);
   if (plan.duration < instant) return plan;
   plan.displacement = plan.velocity * plan.duration + plan.acceleration * (0.5 * plan.duration * plan.duration);

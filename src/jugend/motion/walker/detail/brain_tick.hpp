@@ -187,7 +187,7 @@ struct WalkerBrain::Tick {
     const double r = tuning.body.radius;
     return {{feet + state.up * (lift + r), feet + state.up * std::max(lift + r, tall - r)}, r - skin};
   }
-  bool room_for(const Vec3& feet, double lift, double tall) const;
+  bool room_for(const Vec3& feet, double lift, double tall, BodyId beside = {}) const;  // which it may touch
   Ground sense(const Vec3& feet, double lift, double reach) const {
     return sense_ground({feet, state.up, tuning.body.radius, 2 * skin, carrier(), feet_to_trunk() > 0}, lift, reach,
                         footwork(), surroundings, solids());
@@ -239,6 +239,8 @@ struct WalkerBrain::Tick {
   bool dashing() const { return state.dash.left > now + instant; }
   bool launched() const { return state.launch.left > now + instant; }
   bool thrown() const { return stagger.left(now) > instant; }
+  /// After a jump from a wall: no input steers it back there yet.
+  bool wall_holds_off() const { return tuning.wall.hold_off - (state.wall.since_jump + now) > instant; }
   Vec3 wish() const;
   /// The share of its rates that it runs with: what the ground and a throw leave of them.
   double grip() const { return std::clamp(state.ground.surface.grip, 0.0, 1.0) * stagger.control(now); }
