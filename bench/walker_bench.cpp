@@ -123,6 +123,20 @@ void walker_tick_on_heights(benchmark::State& state) {
 }
 BENCHMARK(walker_tick_on_heights)->Arg(1)->Arg(100)->Arg(10000)->Unit(benchmark::kMicrosecond);
 
+/// One who presses along a wall, to and fro, that leans back by so many degrees: too steep to stand on.
+void walker_along_a_wall(benchmark::State& state) {
+  World world;
+  world.add({.shape = Box{{100, 1, 100}}, .pose = {{0, -1, 0}, {}}});
+  const Quat turn = rotation({-0.0174533 * static_cast<double>(state.range(0)), 0, 0});
+  world.add({.shape = Box{{100, 20, 1}}, .pose = {rotate(turn, {0, 0, -1}), turn}});
+  Walker walker({}, {0, 0, 1});
+  int now = 0;
+  for (auto _ : state) {
+    walker.step({.move = {++now / 60 % 2 ? 0.8 : -0.8, 0, -0.6}}, world, 1.0 / 60);
+  }
+}
+BENCHMARK(walker_along_a_wall)->Arg(0)->Arg(15)->Arg(30)->Unit(benchmark::kMicrosecond);
+
 /// The time of a tick and of the bare queries that it makes, one after the other.
 struct TickCost {
   double tick = 0, queries = 0;
