@@ -1,8 +1,6 @@
 // The walls that hold a walker back: those that it leans on, and how long they do.
 #include <algorithm>
 #include <cmath>
-#include <cstdio>
-#include <cstdlib>
 #include <jugend/base/elementary.hpp>
 #include <jugend/base/roots.hpp>
 #include <jugend/motion/walker/detail/brain_tick.hpp>
@@ -119,11 +117,6 @@ void WalkerBrain::Tick::lean_on_bank(PressedPlanes& planes, const Vec3& wished, 
   if (!state.on_ground || !state.held_back || wished == Vec3{}) return;
   const Vec3 way = along_ground(wished * (touch_margin() + 2 * skin));
   const auto bank = bank_at(state.position, way);
-  if (getenv("TR")) {
-    auto g = touched_at(state.position + way);
-    printf("   lean bank %d found %d walk %d mass %.1f tn %.3f %.3f %.3f dist %.3g way %.3g %.3g\n", bank.has_value(),
-           g.found, g.walkable, g.mass, g.touch_normal.x, g.touch_normal.y, g.touch_normal.z, g.distance, way.x, way.z);
-  }
   if (!bank) return;
   const Vec3 n = narrowing(bank->normal, state.ground.touch_normal, way);
   const double off = dot(state.velocity - state.ground.velocity, n);
