@@ -1,6 +1,7 @@
 #!/usr/bin/env bash
-# Uses the build as others would: installed, by CMake and by pkg-config; as Debian packages, which leave nothing behind
-# when they are removed; and as a part of another project. Then each public header alone, with warnings that others use.
+# Uses the build as others would: installed, by CMake and by pkg-config, and as Debian packages, which leave nothing
+# behind when they are removed. Then each public header alone, with warnings that others use. As a part of another
+# project it is built by same_bits.sh.
 #   run.sh SOURCE BUILD COMPILER FLAGS
 set -euo pipefail
 source_folder=$1 build_folder=$2 compiler=$3 flags=$4
@@ -62,12 +63,6 @@ if [ -n "${CI:-}" ] || [ "$(id -u)" -eq 0 ] && command -v dpkg-shlibdeps >/dev/n
   fi
   echo "packages: installed, used, removed without a trace"
 fi
-
-cmake -S "$folder/consumer/fetched" -B "$folder/fetched" -G Ninja -DJUGEND_SOURCE="$source_folder" -DCMAKE_UNITY_BUILD=ON \
-  -DCMAKE_CXX_COMPILER="$compiler" -DCMAKE_CXX_FLAGS="-O0 -fno-exceptions -fno-rtti" >"$folder/log" || { cat "$folder/log"; exit 1; }
-cmake --build "$folder/fetched" --parallel "$(nproc)" >"$folder/log" || { cat "$folder/log"; exit 1; }
-"$folder/fetched/game"
-echo "as a part of another project: shared, hidden, without exceptions and run-time types"
 
 cd "$folder/only_game/include"
 find jugend -name '*.hpp' ! -path '*/detail/*' |

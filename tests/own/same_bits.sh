@@ -1,6 +1,6 @@
 #!/usr/bin/env bash
 # Compares what the hash program prints: with this build's library, also where the C library has no fused multiply-add,
-# and built anew by clang with all of its optimisation, as for machines without AVX2.
+# and built anew by clang as a part of another project, as for machines without AVX2.
 #   same_bits.sh SOURCE BUILD [TABLE]
 # With TABLE also by gcc without optimisation, by clang for this machine, and for AArch64, under qemu; a page in Markdown
 # goes there.
@@ -32,14 +32,19 @@ declare -A made
 made[own]="x86-64, this build's own"
 g++ -std=c++20 -O2 -ffp-contract=off -Isrc tests/own/state_hash.cpp "$build_folder/libjugend.a" -pthread \
   -o "$work/own/state_hash"
-plain=(-DJUGEND_PORTABLE -pedantic-errors -fno-exceptions -fno-rtti -fvisibility=hidden)
-made[clang_plain]="x86-64, clang -O3, C++23, plain paths without extensions, exceptions and run-time types"
-build clang_plain clang++ -std=c++2b -O3 -DNDEBUG "${plain[@]}"
-"$work/clang_plain/state_hash" >"$work/clang_plain/hashes"
-names=(own clang_plain)
+plain=(-DJUGEND_PORTABLE -pedantic-errors -fno-exceptions -fno-rtti)
+made[fetched]="x86-64, clang -O1, C++23, shared and hidden in another project, plain paths without extensions, exceptions and run-time types"
+log="$work/fetched.log"
+cmake -S tests/consumer/fetched -B "$work/fetched" -G Ninja -DJUGEND_SOURCE="$source_folder" -DCMAKE_UNITY_BUILD=ON \
+  -DCMAKE_CXX_COMPILER=clang++ -DCMAKE_CXX_STANDARD=23 -DCMAKE_CXX_EXTENSIONS=OFF \
+  -DCMAKE_CXX_FLAGS="-O1 -DNDEBUG ${plain[*]}" >"$log" || { cat "$log"; exit 1; }
+cmake --build "$work/fetched" --parallel "$(nproc)" >"$log" || { cat "$log"; exit 1; }
+"$work/fetched/game"
+"$work/fetched/state_hash" >"$work/fetched/hashes"
+names=(own fetched)
 if [ -n "$table" ]; then
   made[gcc]="x86-64, gcc -O0, C++20, plain paths without extensions, exceptions and run-time types"
-  build gcc g++ -std=c++20 -O0 "${plain[@]}"
+  build gcc g++ -std=c++20 -O0 -fvisibility=hidden "${plain[@]}"
   "$work/gcc/state_hash" >"$work/gcc/hashes"
   made[clang]="x86-64, clang -O3, C++23"
   build clang clang++ -std=c++2b -O3 -DNDEBUG

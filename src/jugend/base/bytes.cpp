@@ -22,6 +22,25 @@ std::uint64_t check_sum(std::span<const std::byte> bytes) {
 
 }  // namespace
 
+void ByteWriter::word(std::uint64_t value, std::size_t bytes) {
+  for (std::size_t i = 0; i < bytes; ++i) bytes_.push_back(static_cast<std::byte>(value >> (8 * i) & 0xff));
+}
+void ByteWriter::all_of(std::span<const std::byte> bytes) { bytes_.insert(bytes_.end(), bytes.begin(), bytes.end()); }
+
+std::uint64_t ByteReader::word(std::size_t bytes) {
+  std::uint64_t value = 0;
+  const std::span<const std::byte> from = take(bytes);
+  for (std::size_t i = 0; i < from.size(); ++i) value |= static_cast<std::uint64_t>(from[i]) << (8 * i);
+  return value;
+}
+std::span<const std::byte> ByteReader::take(std::size_t count) {
+  need(count <= bytes_.size());
+  if (!ok_) return {};
+  const std::span<const std::byte> taken = bytes_.first(count);
+  bytes_ = bytes_.subspan(count);
+  return taken;
+}
+
 std::vector<std::byte> sealed(std::string_view what, std::uint64_t layout, std::span<const std::byte> content) {
   ByteWriter out;
   pass(out, mark), pass(out, what), pass(out, layout);

@@ -23,10 +23,9 @@ namespace jugend {
 class ByteWriter {
  public:
   static constexpr bool reads = false;
-  void word(std::uint64_t value, std::size_t bytes) {
-    for (std::size_t i = 0; i < bytes; ++i) bytes_.push_back(static_cast<std::byte>(value >> (8 * i) & 0xff));
-  }
-  void all_of(std::span<const std::byte> bytes) { bytes_.insert(bytes_.end(), bytes.begin(), bytes.end()); }
+  /// The low `bytes` bytes of `value`, the lowest first.
+  void word(std::uint64_t value, std::size_t bytes);
+  void all_of(std::span<const std::byte> bytes);
   const std::vector<std::byte>& bytes() const { return bytes_; }
 
  private:
@@ -44,20 +43,9 @@ class ByteReader {
     if (!holds) fail();
   }
   std::size_t left() const { return bytes_.size(); }
-  std::uint64_t word(std::size_t bytes) {
-    std::uint64_t value = 0;
-    const std::span<const std::byte> from = take(bytes);
-    for (std::size_t i = 0; i < from.size(); ++i) value |= static_cast<std::uint64_t>(from[i]) << (8 * i);
-    return value;
-  }
+  std::uint64_t word(std::size_t bytes);
   /// The next `count` bytes; none where there are fewer.
-  std::span<const std::byte> take(std::size_t count) {
-    need(count <= bytes_.size());
-    if (!ok_) return {};
-    const std::span<const std::byte> taken = bytes_.first(count);
-    bytes_ = bytes_.subspan(count);
-    return taken;
-  }
+  std::span<const std::byte> take(std::size_t count);
 
  private:
   std::span<const std::byte> bytes_;

@@ -12,6 +12,7 @@
 #include <jugend/base/fields.hpp>
 #include <jugend/base/shared.hpp>
 #include <jugend/base/tunable.hpp>
+#include <jugend/base/type_mark.hpp>
 #include <jugend/motion/port/host.hpp>
 #include <jugend/motion/port/makings.hpp>
 #include <jugend/motion/walker/brain.hpp>
@@ -78,7 +79,7 @@ class Actor {
   /// Its controller, its controls, or what these derive from; nullptr where it has no T.
   template <class T>
   T* find() {
-    return static_cast<T*>(find_marked(&mark<T>));
+    return static_cast<T*>(find_marked(TypeMark::of<T>()));
   }
   template <class T>
   const T* find() const {
@@ -97,9 +98,7 @@ class Actor {
 
  protected:
   explicit Actor(std::string name) : name_(std::move(name)) {}
-  template <class T>
-  static inline char mark = 0;  // its address tells types apart
-  virtual void* find_marked(const void* mark) = 0;
+  virtual void* find_marked(const TypeMark& type) = 0;
   std::span<const ActorEvent> heard_;
 
  private:
@@ -111,7 +110,7 @@ class Actor {
   virtual void pause(Host& host, bool paused) = 0;
   virtual void place(const Placement& there, Host& host) = 0;
   virtual void let_go(const Host& host) = 0;
-  virtual bool retune(const void* tuning, const void* mark, Host& host) = 0;
+  virtual bool retune(const void* tuning, const TypeMark& type, Host& host) = 0;
   virtual Shared<const ActorBuild> build() const = 0;
   virtual void rebuild(const Shared<const ActorBuild>& build) = 0;
   virtual const char* listen(const Host& host) = 0;  // the field of what it was told that is no number
@@ -123,7 +122,6 @@ class Actor {
   virtual void settle(Surroundings& around, double dt) = 0;
   virtual void tell(const Surroundings& around, double dt) = 0;
   virtual void sense(Sensed& around, double dt) const = 0;
-  virtual const void* saved_as() const = 0;
   virtual std::size_t saved_bytes() const = 0;
   virtual void save(std::byte* to) const = 0;
   virtual void restore(const std::byte* from) = 0;
@@ -205,11 +203,11 @@ class ActorOf final : public Actor, public K::Controls {
   };
   Controls& controls() { return *this; }
   const Controls& controls() const { return *this; }
-  void* find_marked(const void* wanted) override {
-    if (wanted == &mark<Controller>) return &controller;
-    if (wanted == &mark<Controls>) return &controls();
+  void* find_marked(const TypeMark& wanted) override {
+    if (wanted == TypeMark::of<Controller>()) return &controller;
+    if (wanted == TypeMark::of<Controls>()) return &controls();
     if constexpr (requires { typename K::Base; })
-      if (wanted == &mark<typename K::Base>) return static_cast<typename K::Base*>(&controller);
+      if (wanted == TypeMark::of<typename K::Base>()) return static_cast<typename K::Base*>(&controller);
     return nullptr;
   }
   void enter(Host& host) override {
@@ -249,12 +247,12 @@ class ActorOf final : public Actor, public K::Controls {
       return {};
   }
   void let_go(const Host& host) override { controls() = none(host); }
-  bool retune([[maybe_unused]] const void* tuning, [[maybe_unused]] const void* mark_of,
+  bool retune([[maybe_unused]] const void* tuning, [[maybe_unused]] const TypeMark& type,
               [[maybe_unused]] Host& host) override {
     bool known = false;
     if constexpr (requires { typename K::Tunings; }) {
       const auto try_as = [&]<class Tuning>(const Tuning*) {
-        if (mark_of != &mark<Tuning>) return;
+        if (type != TypeMark::of<Tuning>()) return;
         keep_original();
         controller.set_tuning(*static_cast<const Tuning*>(tuning), host), known = true;
       };
@@ -311,7 +309,6 @@ class ActorOf final : public Actor, public K::Controls {
   void sense(Sensed& around, double dt) const override {
     sense_as<K>(controller, controls(), facts(around), around, dt);
   }
-  const void* saved_as() const override { return &mark<ActorOf>; }
   std::size_t saved_bytes() const override { return sizeof(State) + sizeof(Controls); }
   void save(std::byte* to) const override {
     std::memcpy(to, &controller.state(), sizeof(State));

@@ -131,7 +131,7 @@ void StageBase::place(ActorId id, const Placement& there) {
   look_round(it);
 }
 
-void StageBase::retune(ActorId id, const void* tuning, const void* mark) {
+void StageBase::retune(ActorId id, const void* tuning, const TypeMark& type) {
   Actor& it = actor(id);
   // What is made of a tuning depends on the body's mass, which one that is held does not show.
   struct Freed {
@@ -144,7 +144,7 @@ void StageBase::retune(ActorId id, const void* tuning, const void* mark) {
       if (actor.paused()) actor.pause(host, true);
     }
   } freed{it, host()};
-  if (!it.retune(tuning, mark, host()))
+  if (!it.retune(tuning, type, host()))
     fail({{}, it.name(), filled("a tuning that is none of kind {}", it.kind()), "one of its kind", {}});
 }
 

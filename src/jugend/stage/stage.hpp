@@ -120,7 +120,7 @@ class StageBase {
   /// does and for a tuning of another kind; then nothing has changed.
   template <class Tuning>
   void set_tuning(ActorId id, const Tuning& tuning) {
-    retune(id, &tuning, &Actor::mark<Tuning>);
+    retune(id, &tuning, TypeMark::of<Tuning>());
   }
 
   /// Puts a kinematic body on rails. Throws InputError for a body of another kind. It leaves them with remove_rail() or
@@ -180,7 +180,7 @@ class StageBase {
   ActorId put(Shared<Actor> actor);
   bool take_away(ActorId id, bool with_body);
   void forget(std::uint32_t slot);
-  void retune(ActorId id, const void* tuning, const void* mark);
+  void retune(ActorId id, const void* tuning, const TypeMark& type);
   void drop_bodiless();
   void listen();
   void tell_events() const;
