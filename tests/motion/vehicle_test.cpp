@@ -19,7 +19,7 @@ namespace {
 
 constexpr double g = standard_gravity;
 
-const int tunings = unless_watched(10000, 800);
+const int tunings = unless_watched(4000, 400);
 const double for_ever = unless_watched(600.0, 40.0);  // s
 
 class VehicleAtRate : public ::testing::TestWithParam<double> {
@@ -838,7 +838,7 @@ TEST(Vehicle, NoAllowedNumberIsUnstable) {
   Random random(78);
   const Tunables& all = vehicle_tunables();
   int thrown = 0, refused = 0;
-  const int scenes = tunings / 20;
+  const int scenes = tunings / 8;
   for (int scene = 0; scene < scenes; ++scene) {
     VehicleTuning tuning;
     std::vector<std::pair<const Tunable*, void*>> keys;

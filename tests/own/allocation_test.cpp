@@ -219,9 +219,9 @@ TEST(Allocation, NoneInASteadyTickOfAPile) {
     if (tick % 60 == 0) world.push(bodies[static_cast<std::size_t>(tick / 60) % bodies.size()], {0, 20, 5});
     if (tick % 100 == 0) world.save(snapshot);
   };
-  for (int tick = 0; tick < scenes_of(2400); ++tick) drive(tick);
+  for (int tick = 0; tick < scenes_of(1200); ++tick) drive(tick);
   const long before = allocations;
-  for (int tick = 0; tick < scenes_of(600); ++tick) drive(tick);
+  for (int tick = 0; tick < scenes_of(300); ++tick) drive(tick);
   EXPECT_EQ(allocations - before, 0);
 }
 
