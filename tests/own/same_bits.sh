@@ -33,7 +33,7 @@ made[own]="x86-64, this build's own"
 g++ -std=c++20 -O2 -ffp-contract=off -Isrc tests/own/state_hash.cpp "$build_folder/libjugend.a" -pthread \
   -o "$work/own/state_hash"
 plain=(-DJUGEND_PORTABLE -pedantic-errors -fno-exceptions -fno-rtti)
-made[fetched]="x86-64, clang -O1, C++23, shared and hidden in another project, plain paths without extensions, exceptions and run-time types"
+made[fetched]="x86-64, clang -O1, C++23, shared and hidden, plain paths without extensions, exceptions, run-time types"
 log="$work/fetched.log"
 cmake -S tests/consumer/fetched -B "$work/fetched" -G Ninja -DJUGEND_SOURCE="$source_folder" -DCMAKE_UNITY_BUILD=ON \
   -DCMAKE_CXX_COMPILER=clang++ -DCMAKE_CXX_STANDARD=23 -DCMAKE_CXX_EXTENSIONS=OFF \

@@ -8,8 +8,9 @@
 
 namespace jugend {
 
-/// A type's name tells it. Types that only one file knows share their names with others: these have a place each instead.
-/// A place alone would not do: a program that hides its symbols has another than its library for the same type.
+/// A type's name tells it. Types that only one file knows share their names with others: these have a place each
+/// instead. A place alone would not do: a program that hides its symbols has another than its library for the same
+/// type.
 class TypeMark {
  public:
   template <class T>

@@ -27,6 +27,8 @@ struct Pushed {
   double force = 0;         ///< N
   double since = long_ago;  ///< s
   Vec3 normal;              ///< unit, level, towards the one who pushes
+  Vec3 local;               ///< where, in the body's frame
+  double gave_way = 0;      ///< m/s at which that place did, over the ground
   double came_with = 0;     ///< m/s into it, less what pushing has taken of that since
 
   bool goes_on() const { return since < 0.1; }
@@ -34,7 +36,8 @@ struct Pushed {
 
   static constexpr auto fields() {
     return field_list(Field{"body", &Pushed::body}, Field{"force", &Pushed::force}, Field{"since", &Pushed::since},
-                      Field{"normal", &Pushed::normal}, Field{"came_with", &Pushed::came_with});
+                      Field{"normal", &Pushed::normal}, Field{"local", &Pushed::local},
+                      Field{"gave_way", &Pushed::gave_way}, Field{"came_with", &Pushed::came_with});
   }
 };
 static_assert(all_fields_listed<Pushed>);

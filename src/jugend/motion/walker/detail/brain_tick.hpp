@@ -188,9 +188,10 @@ struct WalkerBrain::Tick {
     return {{feet + state.up * (lift + r), feet + state.up * std::max(lift + r, tall - r)}, r - skin};
   }
   bool room_for(const Vec3& feet, double lift, double tall, BodyId beside = {}) const;  // which it may touch
-  Ground sense(const Vec3& feet, double lift, double reach) const {
+  Ground sense(const Vec3& feet, double lift, double reach) const { return sense(feet, lift, reach, solids()); }
+  Ground sense(const Vec3& feet, double lift, double reach, const Filter& on) const {
     return sense_ground({feet, state.up, tuning.body.radius, 2 * skin, carrier(), feet_to_trunk() > 0}, lift, reach,
-                        footwork(), surroundings, solids());
+                        footwork(), surroundings, on);
   }
   /// The share of a motion after which the body without its skin off just touches what was hit.
   double backed_off(const Hit& hit, const Vec3& motion) const {
@@ -326,6 +327,8 @@ struct WalkerBrain::Tick {
   static constexpr double endless = std::numeric_limits<double>::infinity();
   /// s of the longest stretches once it has left a wall that turns away from it faster than it is pressed on to that:
   /// as long as a straight sweep does not meet it again.
+  Vec3 withheld{};  // m/s into bodies that give way: not moved by in this tick, but not lost
+  Vec3 slides{};    // m/s along itself, as seen from the frame, of the one that it leans on
   double clear_for = endless;
   double turn_with_wall(PressedPlanes& planes, double time);
   /// How much of a stretch the planes last that it is pressed against.
@@ -350,7 +353,8 @@ struct WalkerBrain::Tick {
   }
   std::optional<Hit> wall_behind(const Vec3& plane, const Vec3& feet, double reach) const;
   double pressure_on(const Vec3& wall) const;
-  virtual double most_push() const { return endless; }  // m/s² along the ground
+  virtual double most_push() const { return endless; }      // m/s² along the ground
+  virtual bool pushes_by_contact() const { return false; }  // as bodies do that meet
   bool rises_like_ground(const Hit& hit) const;
   bool is_face(const Hit& hit) const;  ///< not an edge or a corner
 

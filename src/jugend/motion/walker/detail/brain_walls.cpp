@@ -72,17 +72,21 @@ std::optional<Hit> WalkerBrain::Tick::lean_on_wall(PressedPlanes& planes, const 
   const double recedes = state.on_ground ? receding(hit->normal, time) : 0;
   if (state.on_ground) hit->normal = narrowing(hit->normal, state.ground.touch_normal, way);
   const Vec3 n = hit->normal, wall = facts.velocity_at(hit->point);
-  const double leaves = dot(state.velocity - wall, n) - recedes, off = std::max(0.0, leaves);
+  const double leaves = dot(state.velocity + withheld - wall, n) - recedes, off = std::max(0.0, leaves);
   const double near = touch_margin() + 2 * skin;
   if (n == Vec3{}) return {};
-  if (facts.mass > 0) {
+  const bool gives_way = facts.mass > 0;
+  bool apart = gap > near;
+  if (gives_way) {
     const double closing = -dot(own, n) * time;
-    const bool far = gap > near + std::max(0.0, closing) || (gap > near && gap < closing);
-    return far || off > 0.02 * tuning.run.top_speed ? std::nullopt : hit;
+    if (apart && gap < closing) return {};
+    apart = gap > near + std::max(0.0, closing);
+    if (pushes_by_contact()) return apart || off > 0.02 * tuning.run.top_speed ? std::nullopt : hit;
+  } else if (std::abs(dot(wall - frame, n)) > 1e-9) {
+    return {};
   }
-  if (std::abs(dot(wall - frame, n)) > 1e-9) return {};
   double closes = 0;  // m/s
-  if (gap > near) {   // it was thrown off that, and is pressed on to it again in this time
+  if (apart) {        // it was thrown off that, and is pressed on to it again in this time
     const double most = pressure_on(n) * time;
     closes = (gap - near) / time;
     if (std::abs(leaves) > most || leaves - 0.5 * most > -closes) return {};
@@ -94,6 +98,8 @@ std::optional<Hit> WalkerBrain::Tick::lean_on_wall(PressedPlanes& planes, const 
     if (off > (pressure - outward) * time) return {};
   }
   state.velocity += n * (std::min(leaves, -closes) - leaves);
+  slides = gives_way ? in_plane(in_plane(wall - frame, n), state.up) : Vec3{};
+  if (gives_way) return hit;
   planes.add(n, (state.on_ground ? recedes : dot(wall, n)) - closes);
   return {};
 }
@@ -169,16 +175,17 @@ double WalkerBrain::Tick::Way::time_at(double share) const {
 /// Nothing: ask as for several.
 std::optional<WalkerBrain::Tick::Held> WalkerBrain::Tick::held_by_one(const Vec3& n, const Way& way) {
   constexpr double least_turn = 1e-4, most_turn = 0.5;  // rad
-  const double near = touch_margin() + 2 * skin, length = norm(way.displacement);
+  const Vec3 passes = way.displacement - slides * way.duration;
+  const double near = touch_margin() + 2 * skin, length = norm(passes);
   const auto behind = [&](double share) {
-    return wall_behind(n, state.position + way.displacement * share, near + 0.5 * share * length);
+    return wall_behind(n, state.position + passes * share, near + 0.5 * share * length);
   };
   const auto flat = [&](const std::optional<Hit>& hit, double limit) {
     return hit && hit->distance <= near && norm(hit->normal - n) <= limit;
   };
   auto there = behind(1);
   if (flat(there, least_turn)) return Held{way.duration, true, is_face(*there), {}};
-  if (there && dot(there->normal, way.displacement) <= 0) return {};  // it turns towards it, and will be met
+  if (there && dot(there->normal, passes) <= 0) return {};  // it turns towards it, and will be met
   constexpr double soon = 0.02, rounding = 1e-6;
   if (flat(behind(soon), rounding)) {
     const Bracket turns = where_it_ends(soon, 1, 10, [&](double at) { return flat(behind(at), rounding); });
@@ -188,11 +195,11 @@ std::optional<WalkerBrain::Tick::Held> WalkerBrain::Tick::held_by_one(const Vec3
   while (share > 0.05 && !(there && norm(there->normal - n) <= most_turn)) there = behind(share *= 0.5);
   const double time = share < 1 ? way.time_at(share) : way.duration, half = way.time_at(0.5 * share);
   if (!there || !(half > 0 && half < time)) return {};
-  const double outward = dot(way.velocity, there->normal - n) / time;
+  const double outward = dot(way.velocity - slides, there->normal - n) / time;
   const double pressure = pressure_on(normalised(n + there->normal));
   if (clear_for == endless && outward > pressure) {
     // The chord of a flight of T s begins at an angle of p T / 2v to that, and so goes R (p T / 2v)² / 2 into the wall.
-    const double speed = norm(way.velocity), radius = share * length / norm(there->normal - n);
+    const double speed = norm(way.velocity - slides), radius = share * length / norm(there->normal - n);
     clear_for = std::max(speed / std::max(pressure, 1e-12) * std::sqrt(skin / radius), 1e-3 * dt);
     return Held{0, false, false, {}};
   }
@@ -232,12 +239,14 @@ double WalkerBrain::Tick::turn_with_wall(PressedPlanes& planes, double time) {
   if (on_arc != OnArc::second_half) return time;
   time = std::min(time, half);
   const Quat by = rotation(turn_between(from, to));
-  const Vec3 own = state.velocity - frame;
+  const Vec3 own = state.velocity - frame - slides;
   const auto there = wall_behind(to, state.position + rotate(by, own) * time, 2 * touch_margin() + norm(own) * time);
-  const Vec3 wall = there ? surroundings.facts(there->body).velocity_at(there->point) : frame;
+  const BodyFacts facts = there ? surroundings.facts(there->body) : BodyFacts{};
+  const bool followed = facts.mass > 0 && !pushes_by_contact();  // what it is told of that already counts
+  const Vec3 wall = there && !followed ? facts.velocity_at(there->point) : frame;
   planes = {}, leans = false;
   if (!there || std::abs(dot(wall - frame, to)) > 1e-9) return time;
-  const Vec3 seen_from = state.on_ground ? frame : wall;
+  const Vec3 seen_from = state.on_ground ? frame + slides : wall;
   state.velocity = seen_from + rotate(by, state.velocity - seen_from);
   const double closing = std::max(0.0, there->distance - touch_margin() - skin) / time;
   state.velocity -= to * closing;  // what steers it may not press it there any more

@@ -41,6 +41,7 @@ struct ForcedWalker::Body final : WalkerBrain::Tick {
   double ground_stretch(double time) override;
   double swim_stretch(double time) override;
   double fly(const FlightPlan& plan) override;
+  bool pushes_by_contact() const override { return true; }
   double most_push() const override { return state.on_ground ? legs.run_force / body.mass : Tick::most_push(); }
   void touch_down(const Ground&, const Vec3&, double) override {}  // its legs take up the landing
   void finish(const Vec3& start) override;

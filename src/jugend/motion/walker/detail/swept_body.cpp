@@ -32,7 +32,7 @@ void Walker::settle(Surroundings& surroundings, double dt) {
 }
 
 bool Walker::Body::begin() {
-  leans = state.held_back;
+  leans = state.held_back || state.pushed.goes_on();
   face_gravity();
   if (!state.settled) settle();
   state.settled = false;
@@ -178,6 +178,7 @@ void Walker::Body::touch_down(const Ground& g, const Vec3& relative, double impa
 
 void Walker::Body::finish(const Vec3&) {
   state.velocity += withheld;
+  close_up();
   if (state.on_ground) ridden += dt - now;  // held by walls
   if (state.on_ground && ridden > 0)        // its weight lies on what it stands on
     press(state.up * (-tuning.body.mass * strength * tuning.push.weight * ridden / dt));

@@ -11,8 +11,9 @@ namespace jugend {
 
 struct Walker::Body final : WalkerBrain::Tick {
   using Tick::Tick;
-  Vec3 withheld{};  // m/s into bodies that give way: not moved by in this tick, but not lost
   bool push_spent = false;
+  Vec3 follows{};  // m that what it pushes leaves behind it in this tick
+  BodyId followed{};
   double left_at = -1;  // s into the tick at which it walked off the ground; who lands again in no time stays
 
   bool begin() override;
@@ -55,8 +56,13 @@ struct Walker::Body final : WalkerBrain::Tick {
   double go(const Way& way, const Vec3& end, bool by_face);
   void finish_ground_stretch(double time, const Vec3& relative);
   void meet_wall(const Vec3& n, BodyId body, const Vec3& at, Vec3& velocity, double spent);
-  void follow_pushed(Vec3& velocity) const;
-  double push_wall(const BodyFacts& facts, BodyId body, const Vec3& n, const Vec3& at, double needed, double share);
+  struct Push {
+    double force = 0;   // N
+    double gained = 0;  // m/s that it adds to what it pushes
+  };
+  Push push_wall(const BodyFacts& facts, BodyId body, const Vec3& n, const Vec3& at, double wanted, double share);
+  void follow_pushed();
+  void close_up();
 
   // swept_air.cpp
   /// What a flight meets, and the velocity as seen from which it was met.

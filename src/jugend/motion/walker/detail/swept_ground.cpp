@@ -2,6 +2,7 @@
 #include <algorithm>
 #include <jugend/base/elementary.hpp>
 #include <jugend/motion/walker/detail/swept_body.hpp>
+#include <utility>
 
 namespace jugend {
 
@@ -75,23 +76,24 @@ double Walker::Body::ground_stretch(double time) {
   const Ground& ground = state.ground;
   time = turn_with_wall(barriers, time);
   const RunRates rates = rates_of(tuning.run, grip());
+  if (now == 0 && state.pushed.goes_on()) follow_pushed();
   const auto gives_way = lean_on_walls(barriers, time);
-  Vec3 relative = state.velocity - ground.velocity;
-  if (now == 0 && state.pushed.goes_on()) follow_pushed(relative);
+  const Vec3 relative = state.velocity - ground.velocity;
   if (gives_way) {
     const Vec3& n = gives_way->normal;
     const double wished = -dot(wish(), n), gained = rates.accelerate * time * wished / norm(wish());
-    relative -= n * std::clamp(wished + dot(relative, n), 0.0, gained);  // as fast as it can go after it
-    state.position -= n * std::clamp(-dot(relative, n) * time, 0.0, std::max(0.0, gives_way->distance - skin));
-    meet_wall(n, gives_way->body, gives_way->point, relative, 0);
+    Vec3 pressed = relative - n * std::clamp(wished + dot(relative, n), 0.0, gained);  // as fast as it can go after it
+    state.position -= n * std::clamp(-dot(pressed, n) * time, 0.0, std::max(0.0, gives_way->distance - skin));
+    meet_wall(n, gives_way->body, gives_way->point, pressed, 0);
   }
   // The heading of its velocity, along the ground as it is here, at the speed that it has.
   const Vec3 heading = normalised(in_plane(relative, state.up));
   Vec3 along = past_barriers(tilted(heading, ground.normal, state.up) * norm(relative));
   const Vec3 target = past_barriers(tilted(wish(), ground.normal, state.up));
   const Vec3 began = along;
-  const bool pushes = state.pushed.goes_on() && dot(target, state.pushed.normal) < -1e-6 * norm(target);
-  const RunRamp ramp = ground_ramp(pushes ? state.pushed.normal : Vec3{}, along, target, time,
+  const Vec3 against = barriers.size() > 0 ? barriers.first() : state.pushed.normal;
+  const bool pushes = state.pushed.goes_on() && dot(target, against) < -1e-6 * norm(target);
+  const RunRamp ramp = ground_ramp(pushes ? against : Vec3{}, along, target, time,
                                    [&](const Vec3& v, const Vec3& to) { return next_ramp(v, to, rates, time); });
   const Vec3 displacement = along * ramp.duration + ramp.acceleration * (0.5 * ramp.duration * ramp.duration);
   const Way way{displacement, along, ramp.acceleration, ramp.duration};
@@ -169,47 +171,78 @@ double Walker::Body::go(const Way& way, const Vec3& end, bool by_face) {
 void Walker::Body::meet_wall(const Vec3& n, BodyId body, const Vec3& at, Vec3& velocity, double spent) {
   barriers.add(n);
   const BodyFacts facts = surroundings.facts(body);
-  if (facts.mass <= 0) return;
-  const Vec3 own = velocity + state.ground.velocity, wished = wish() + state.ground.velocity;
-  const double given_way = -dot(facts.velocity_at(at), n);
-  const double wanted = std::max(-dot(own, n), -dot(wished, n));
-  Pushed& pushed = state.pushed;
-  const double came_with = std::max(-dot(velocity, n), pushed.goes_on(body) ? pushed.came_with : 0);
-  const double needed = (wanted - given_way) * facts.mass / dt;
-  const double force = push_wall(facts, body, n, at, needed, std::max(0.0, 1 - (now + spent) / dt));
-  pushed.came_with = std::max(0.0, came_with - force * dt / tuning.body.mass);
-  const double gained = force * dt / facts.mass;
-  const double withheld_speed =
-      std::clamp(given_way + gained + dot(state.ground.velocity, n), 0.0, std::max(0.0, -dot(velocity, n)));
-  withheld += n * -withheld_speed;
+  if (facts.mass <= 0) {
+    slides = {};
+    return;
+  }
+  const double gives_way = -dot(facts.velocity_at(at) - state.ground.velocity, n),
+               left = std::max(0.0, dt - now - spent);
+  const double came_with = std::max(-dot(velocity, n), state.pushed.goes_on(body) ? state.pushed.came_with : 0);
+  const Push push = push_wall(facts, body, n, at, std::max(-dot(velocity, n), -dot(wish(), n)), left / dt);
+  state.pushed.came_with = std::max(0.0, came_with - push.force * dt / tuning.body.mass);
+  const double withheld_speed = std::clamp(gives_way + push.gained, 0.0, std::max(0.0, -dot(velocity, n)));
+  withheld -= n * std::max(0.0, withheld_speed + dot(withheld, n));
   velocity += n * withheld_speed;
+  if ((facts.layers & walker_layer::swept) != 0) return;  // who may turn aside
+  // And by what that got ahead in the last tick, faster and faster.
+  const double ahead = 0.5 * tuning.push.force * facts.inverse_mass_at(at, n) * dt * dt;
+  const double speed = std::clamp(gives_way, 0.0, withheld_speed);
+  follows = n * -std::min(speed * dt, speed * left + ahead);
+  followed = body;
+}
+
+/// Pushes it at `at`, to bring that to the speed `wanted` (m/s) by the end of the tick, of which a `share` is left, as
+/// far as its strength goes.
+Walker::Body::Push Walker::Body::push_wall(const BodyFacts& facts, BodyId body, const Vec3& n, const Vec3& at,
+                                           double wanted, double share) {
+  if (std::exchange(push_spent, true) || tuning.push.force <= 0) return {};
+  Pushed& pushed = state.pushed;
+  const bool goes_on = pushed.goes_on(body);
+  const double gives_way = -dot(facts.velocity_at(at) - state.ground.velocity, n);
+  // Who pushes leans in low: never above the centre of mass, so that what can slide does not tip.
+  const Vec3 low = at - state.up * std::max(0.0, dot(at - facts.centre, state.up));
+  const double yields = facts.inverse_mass_at(low, n) * dt;  // m/s for each N
+  // What withstood the last push, friction or a slope, will withstand this one: with less, it would swing about
+  // `wanted`.
+  const double resists = goes_on ? std::max(0.0, pushed.force - (gives_way - pushed.gave_way) / yields) : 0;
+  const double most = tuning.push.force * (goes_on ? 1 : share);
+  const double force = std::clamp((wanted - gives_way) / yields + resists, 0.0, most);
+  pushed = {body, force, 0, n, to_local(facts.pose, at), gives_way, pushed.came_with};
+  if (force <= 0) return {};
+  surroundings.force(body, n * -force, low);
+  if (state.ground.mass > 0) surroundings.force(state.ground.body, n * force, state.ground.point);
+  return {force, std::max(0.0, force - resists) * yields};
 }
 
 /// What it ran into held it up only as long as that took to come up to speed, but for what the push took of its own.
-void Walker::Body::follow_pushed(Vec3& velocity) const {
+void Walker::Body::follow_pushed() {
   const Pushed& p = state.pushed;
   const BodyFacts facts = surroundings.facts(p.body);
-  const double gives_way = -dot(facts.velocity_at(facts.centre) - state.ground.velocity, p.normal);
-  const double wished = -dot(wish(), p.normal);
-  velocity -= p.normal * std::max(0.0, std::min({gives_way, p.came_with, wished}) + dot(velocity, p.normal));
+  const double gives_way = -dot(facts.velocity_at(to_world(facts.pose, p.local)) - state.ground.velocity, p.normal);
+  const double wished = -dot(wish(), p.normal), has = -dot(state.velocity - state.ground.velocity, p.normal);
+  state.velocity -= p.normal * std::max(0.0, std::min({gives_way, p.came_with, wished}) - has);
 }
 
-/// `needed` N bring the body to the speed wanted in a tick, of which a `share` is left. Returns the N that it gives.
-double Walker::Body::push_wall(const BodyFacts& facts, BodyId body, const Vec3& n, const Vec3& at, double needed,
-                               double share) {
-  if (push_spent || tuning.push.force <= 0) return 0;
-  push_spent = true;
-  // On top of what the last tick's push was needed for: friction, a slope.
-  const bool goes_on = state.pushed.goes_on(body);
-  const double force =
-      std::clamp(needed + (goes_on ? state.pushed.force : 0), 0.0, tuning.push.force * (goes_on ? 1 : share));
-  state.pushed = {body, force, 0, n, state.pushed.came_with};
-  if (force <= 0) return 0;
-  // Who pushes leans in low: never above the centre of mass, so that what can slide does not tip.
-  const double above = std::max(0.0, dot(at - facts.centre, state.up));
-  surroundings.force(body, n * -force, at - state.up * above);
-  if (state.ground.mass > 0) surroundings.force(state.ground.body, n * force, state.ground.point);
-  return force;
+/// It went as if what it pushes stood still: now up to where the world will have moved that.
+void Walker::Body::close_up() {
+  if (!state.on_ground || follows == Vec3{}) return;
+  const BodyFacts facts = surroundings.facts(followed);
+  const Quat back = rotation(facts.spin * -dt);  // as seen from that
+  const Vec3 moved = (facts.velocity_at(facts.centre) - state.ground.velocity) * dt;
+  const Vec3 from = facts.centre + rotate(back, state.position - moved - facts.centre);
+  Vec3 way = along_ground(follows);
+  const auto stop_at = [&](const Vec3& feet, const Vec3& motion, const Filter& solid) {
+    if (const auto hit = surroundings.sweep(trunk(feet, clear_of_steps()).view(), motion, solid))
+      way *= backed_off(*hit, motion);
+  };
+  stop_at(from, rotate(back, way), solids());
+  Filter others = solids();
+  others.ignored = followed;
+  stop_at(state.position, way, others);
+  const Ground there = sense(state.position + way, tuning.ground.step_height, tuning.ground.step_height, others);
+  if (!there.walkable) return;
+  state.position += way;
+  stand_on(there);
 }
 
 void Walker::Body::finish_ground_stretch(double time, const Vec3& relative) {
