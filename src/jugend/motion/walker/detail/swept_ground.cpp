@@ -175,8 +175,8 @@ void Walker::Body::meet_wall(const Vec3& n, BodyId body, const Vec3& at, Vec3& v
     slides = {};
     return;
   }
-  const double gives_way = -dot(facts.velocity_at(at) - state.ground.velocity, n),
-               left = std::max(0.0, dt - now - spent);
+  const double gives_way = -dot(facts.velocity_at(at) - state.ground.velocity, n);
+  const double left = std::max(0.0, dt - now - spent);
   const double came_with = std::max(-dot(velocity, n), state.pushed.goes_on(body) ? state.pushed.came_with : 0);
   const Push push = push_wall(facts, body, n, at, std::max(-dot(velocity, n), -dot(wish(), n)), left / dt);
   state.pushed.came_with = std::max(0.0, came_with - push.force * dt / tuning.body.mass);
@@ -184,7 +184,7 @@ void Walker::Body::meet_wall(const Vec3& n, BodyId body, const Vec3& at, Vec3& v
   withheld -= n * std::max(0.0, withheld_speed + dot(withheld, n));
   velocity += n * withheld_speed;
   if ((facts.layers & walker_layer::swept) != 0) return;  // who may turn aside
-  // And by what that got ahead in the last tick, faster and faster.
+  // More by what that gained on it in the last tick, as it sped up.
   const double ahead = 0.5 * tuning.push.force * facts.inverse_mass_at(at, n) * dt * dt;
   const double speed = std::clamp(gives_way, 0.0, withheld_speed);
   follows = n * -std::min(speed * dt, speed * left + ahead);
