@@ -92,5 +92,24 @@ TEST(PushingOnFoot, WhoPushesStaysCloseBehindWhatItPushesWhichGoesSteadily) {
   }
 }
 
+/// What a crate that slipped aside gave one of them was never braked, and grew.
+TEST(PushingOnFoot, TwoWhoPushOneCrateGoHardlyFasterThanTheyRun) {
+  Random random(16741);
+  for (int scene = 0; scene < scenes_of(120); ++scene) {
+    Crate crate = random_crate(random);
+    crate.mass = random.uniform(15, 120), crate.yaw = crate.aside = 0, crate.ahead = 1.5;
+    const double hz = random.uniform(25, 300);
+    Push push(crate, {});
+    const ActorId other = push.s.stage.add("mate", Walker({}, {-0.3, 0, 0.7}));
+    push.s.stage.actor(other).as<WalkerControls>().intent.move = push.s.intent().move;
+    double fastest = 0;
+    for (int tick = 0; tick < 2.5 * hz; ++tick) {
+      push.s.tick(1 / hz);
+      fastest = std::max({fastest, norm(push.s.state().velocity), norm(push.s.stage.facts(other).velocity)});
+    }
+    EXPECT_LT(fastest, 1.15 * WalkerTuning{}.run.top_speed) << "scene " << scene << " at " << hz << " Hz";
+  }
+}
+
 }  // namespace
 }  // namespace jugend::testing

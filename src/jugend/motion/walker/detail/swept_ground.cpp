@@ -178,9 +178,12 @@ void Walker::Body::meet_wall(const Vec3& n, BodyId body, const Vec3& at, Vec3& v
   const double gives_way = -dot(facts.velocity_at(at) - state.ground.velocity, n);
   const double left = std::max(0.0, dt - now - spent);
   const double came_with = std::max(-dot(velocity, n), state.pushed.goes_on(body) ? state.pushed.came_with : 0);
-  const Push push = push_wall(facts, body, n, at, std::max(-dot(velocity, n), -dot(wish(), n)), left / dt);
+  // More than it wishes it brakes, pushing or not.
+  const double braked = rates_of(tuning.run, grip()).brake * left, wished = -dot(wish(), n);
+  const double into = std::max(0.0, -dot(velocity, n)), most = std::max({0.0, wished, into - braked});
+  const Push push = push_wall(facts, body, n, at, most, left / dt);
   state.pushed.came_with = std::max(0.0, came_with - push.force * dt / tuning.body.mass);
-  const double withheld_speed = std::clamp(gives_way + push.gained, 0.0, std::max(0.0, -dot(velocity, n)));
+  const double withheld_speed = std::clamp(gives_way + push.gained, 0.0, std::min(into, most));
   withheld -= n * std::max(0.0, withheld_speed + dot(withheld, n));
   velocity += n * withheld_speed;
   if ((facts.layers & walker_layer::swept) != 0) return;  // who may turn aside
