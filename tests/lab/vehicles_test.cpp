@@ -47,6 +47,7 @@ TEST(VehicleTrials, OffTheRoadOutcomesAreTheSameAtEveryRate) {
     const char *trial, *gauge;
     double within;  // of itself
   };
+  std::map<std::pair<std::string, int>, std::map<std::string, double>> measured;
   for (const Row& row : {Row{"kerb_row", "distance_m", 0.01},
                          {"kerb_row", "top_speed_m_s", 0.01},
                          {"ferry_crossing", "distance_m", 0.01},
@@ -59,10 +60,14 @@ TEST(VehicleTrials, OffTheRoadOutcomesAreTheSameAtEveryRate) {
                          {"workboat_turn", "crash_stop_m", 0.02},
                          {"workboat_turn", "water_speed_peak_m_s", 0.005}}) {
     std::vector<double> values;
-    for (const double hz : {30.0, 60.0, 240.0}) {
-      Trial trial = demo(row.trial);
-      apply_setting(trial, "hz=" + std::to_string(static_cast<int>(hz)));
-      values.push_back(gauges_of(run_trial(trial).actors.front()).at(row.gauge));
+    for (const int hz : {30, 60, 240}) {
+      std::map<std::string, double>& gauges = measured[{row.trial, hz}];
+      if (gauges.empty()) {
+        Trial trial = demo(row.trial);
+        apply_setting(trial, "hz=" + std::to_string(hz));
+        gauges = gauges_of(run_trial(trial).actors.front());
+      }
+      values.push_back(gauges.at(row.gauge));
     }
     for (const double value : values)
       EXPECT_NEAR(value, values.back(), row.within * std::abs(values.back())) << row.trial << ": " << row.gauge;

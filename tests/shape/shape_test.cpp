@@ -159,7 +159,7 @@ TEST(Shape, SweepsStopWhereTheDistanceIsZero) {
       }
       touched += hit.has_value();
     }
-    EXPECT_GT(touched, scenes_of(10)) << shape.index();
+    EXPECT_GT(touched, scenes_of(1000) / 100) << shape.index();
   }
 }
 

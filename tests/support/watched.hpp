@@ -11,7 +11,7 @@ template <class Number>
 Number unless_watched(Number all, Number fewer) {
   return watched() ? fewer : all;
 }
-/// So many scenes; a sixth of them where watched.
-inline int scenes_of(int count) { return unless_watched(count, (count + 5) / 6); }
+/// So many scenes; a twelfth of them where watched.
+inline int scenes_of(int count) { return unless_watched(count, (count + 11) / 12); }
 
 }  // namespace jugend::testing

@@ -6,6 +6,7 @@
 #include <stdexcept>
 
 #include "../support/random.hpp"
+#include "../support/watched.hpp"
 #include "../support/yard.hpp"
 
 namespace jugend::testing {
@@ -140,8 +141,9 @@ TEST(Lifetime, APairRuleThatChangesTheWorldIsRefusedAndNothingIsLost) {
 /// Thrown at any of the steps that a long tick has, whatever touched by then: the next tick tells its own.
 TEST(Lifetime, APairRuleMayThrowInTheMiddleOfATick) {
   Random random(34);
+  const int scenes = scenes_of(40);
   int thrown = 0;
-  for (int i = 0; i < 40; ++i) {
+  for (int i = 0; i < scenes; ++i) {
     Yard yard;
     yard.floor();
     for (int k = 0; k < 8; ++k) yard.crate(random.point(0.8) + Vec3{0, 2.0 + k, 0});
@@ -161,7 +163,7 @@ TEST(Lifetime, APairRuleMayThrowInTheMiddleOfATick) {
     yard.world.for_each(
         [&](BodyId id) { EXPECT_TRUE(yard.world.mass(id) == 0 || yard.world.pose(id).position.y > 0.29); });
   }
-  EXPECT_GT(thrown, 40);
+  EXPECT_GT(thrown, scenes);
 }
 
 }  // namespace
