@@ -4,6 +4,7 @@
 // and land() as they happen, pass() at the tick's end.
 #pragma once
 
+#include <algorithm>
 #include <cstdint>
 #include <jugend/base/ballistic.hpp>
 #include <jugend/base/fields.hpp>
@@ -102,12 +103,14 @@ struct Jump {
     if (button.presses > 0) state.since_press = 0;
     if (!button.held) state.cut = state.rising;
   }
-  bool wanted(double now = 0) const {
-    return state.since_press + now <= tuning.buffer + slack || state.since_press <= 0;
-  }
+  bool wanted(double now = 0) const { return state.since_press + now <= tuning.buffer + slack; }
   /// Where a jump could start `now` seconds into the tick. What lies at hand is named by `at_hand` (ground,
   /// wall, ledge, water; nowhere: nothing does).
   JumpAnswer ask(JumpFrom at_hand, double now = 0) const;
+  /// s that the lockouts go on for, `now` seconds into the tick; 0: they do not.
+  double locked_for(double now) const {
+    return std::max({0.0, tuning.lockout - state.since_jump - now, tuning.landing_lockout - state.since_landing - now});
+  }
   /// Notes that a jump starts; `held`: the key still is.
   void take_off(JumpFrom from, double now, bool held);
   /// m/s upwards of a jump from there, at standard gravity; an air jump's height is that of the next one.

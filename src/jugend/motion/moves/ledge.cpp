@@ -9,8 +9,8 @@ namespace jugend {
 std::optional<Ledge> find_ledge(const Climber& climber, const Vec3& towards, double fallen, const LedgeTuning& tuning,
                                 const Surroundings& surroundings, const Filter& filter) {
   const Vec3& up = climber.up;
-  const double ahead = climber.radius + tuning.reach;
-  const double margin = 0.05 * climber.radius, below = 0.2 * climber.radius;
+  const double ahead = climber.ahead(tuning);
+  const double margin = climber.slack(), below = 0.2 * climber.radius;
   const Vec3 high = climber.feet + up * (tuning.hand_height + fallen + margin) + towards * ahead;
   const auto top = surroundings.cast({high, -up, fallen + 2 * margin}, filter);
   constexpr double least_rise = 0.64;  // cos 50 degrees
@@ -30,7 +30,7 @@ std::optional<Ledge> find_ledge(const Climber& climber, const Vec3& towards, dou
   const std::array<Vec3, 1> above{edge->point + up * (hands * 1.5)};
   std::array<Overlap, 1> found;
   if (surroundings.overlaps({above, hands, Core::point}, 0, found, filter) > 0) return std::nullopt;
-  return Ledge{edge->point + out * (0.05 * climber.radius), out, wall->body};
+  return Ledge{edge->point + out * (0.05 * climber.radius), out, wall->body, top->point, top->normal};
 }
 
 Vec3 feet_in_hold(const LedgeState& hold, const LedgeTuning& tuning, const Vec3& up) {

@@ -21,12 +21,15 @@ struct Ledge {
   Vec3 edge;  ///< where the hands would be
   Vec3 out;   ///< unit, level: away from the wall
   BodyId body;
+  Vec3 top, top_normal;  ///< what was found of its top, as far ahead as hands reach
 };
 
 /// Who looks for it.
 struct Climber {
   Vec3 feet, up;
   double radius = 0.3;
+  double ahead(const LedgeTuning& tuning) const { return radius + tuning.reach; }  ///< m from its middle to its hands
+  double slack() const { return 0.05 * radius; }  ///< m that the hands may be above or below an edge
 };
 
 /// Looks for a ledge towards the level unit vector `towards`, whose edge the hands have passed in the last

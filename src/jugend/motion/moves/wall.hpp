@@ -4,6 +4,7 @@
 #include <jugend/base/fields.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/motion/port/surroundings.hpp>
+#include <optional>
 
 namespace jugend {
 
@@ -39,9 +40,15 @@ inline Vec3 pushed_way(const Vec3& move, const Vec3& up) {
   return squared_norm(level) > 0.01 ? normalised(level) : Vec3{};
 }
 
-/// Looks for a wall within `reach` m of `body`, where input points or, without any, where one was touched just now.
-/// Remembers it; true where input pushes into it.
-bool touch_wall(WallState& state, const WallTuning& tuning, const Convex& body, double reach, const Vec3& move,
-                const Vec3& up, const Surroundings& surroundings, const Filter& filter);
+struct TouchedWall {
+  Vec3 normal;           ///< unit, away from the wall
+  double room;           ///< m along the normal that the body may yet go until the wall is out of reach
+  bool pushing = false;  ///< input pushes into it
+};
+/// Looks for a wall within `reach` m of `body`, where input pushes to (`way`, unit or zero) or, without any, where one
+/// was touched just now, and remembers it.
+std::optional<TouchedWall> touch_wall(WallState& state, const WallTuning& tuning, const Convex& body, double reach,
+                                      const Vec3& way, const Vec3& up, const Surroundings& surroundings,
+                                      const Filter& filter);
 
 }  // namespace jugend

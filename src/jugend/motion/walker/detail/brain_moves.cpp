@@ -42,11 +42,15 @@ void WalkerBrain::Tick::follow_own_path() {
                                            : level + state.up * dot(state.velocity - with, state.up));
 }
 
+/// Input along the level, but for what a wall jump holds off.
+Vec3 WalkerBrain::Tick::steered_move() const {
+  const Vec3 level = in_plane(intent.move, state.up), &n = state.wall.normal;
+  return wall_holds_off() && dot(level, n) < 0 ? in_plane(level, n) : level;
+}
+
 /// m/s along the level: as fast as ground, water and crouching let it.
 Vec3 WalkerBrain::Tick::wish() const {
-  const Vec3 level = in_plane(intent.move, state.up);
-  Vec3 direction = level / std::max(1.0, norm(level));
-  if (wall_holds_off() && dot(direction, state.wall.normal) < 0) direction = in_plane(direction, state.wall.normal);
+  const Vec3 direction = steered_move() / std::max(1.0, norm(in_plane(intent.move, state.up)));
   double top = tuning.run.top_speed;
   if (state.on_ground) top *= state.ground.surface.speed;
   if (state.crouched) top *= tuning.crouch.speed_share;
@@ -69,9 +73,9 @@ JumpFrom WalkerBrain::Tick::at_hand(Ground& from) const {
   if (swims) return JumpFrom::water;
   const bool wall = tuning.wall.on && state.wall.since_touch + now <= tuning.wall.grace + Jump::slack;
   if (wall && state.jump.since_ground + now > tuning.jump.coyote_time + Jump::slack) return JumpFrom::wall;
-  // A hair above the ground, and not on the way up, counts as on it for a press of this tick. An earlier one waits for
-  // the landing: else where its jump starts would depend on where ticks fall.
-  if (state.jump.since_press <= 0 && dot(state.velocity - state.carried, state.up) <= 0 &&
+  // A hair above the ground, and not on the way up, counts as on it for a press of this moment. An earlier one waits
+  // for the landing: else where its jump starts would depend on where ticks fall.
+  if (state.jump.since_press + now <= 0 && dot(state.velocity - state.carried, state.up) <= 0 &&
       tuning.jump.landing_lockout <= 0) {
     from = sense(state.position, skin, tuning.ground.probe);
     if (from.walkable) return JumpFrom::ground;
@@ -86,7 +90,7 @@ bool WalkerBrain::Tick::try_jump() {
   Ground from = state.ground;
   const JumpAnswer answer = jump.ask(at_hand(from), now);
   if (!answer) return false;
-  state.crouched = false;
+  set_crouched(false);
   if (answer.from == JumpFrom::ground) state.ground = from;
   jump_from(answer.from);
   return true;
@@ -124,11 +128,13 @@ void WalkerBrain::Tick::jump_from(JumpFrom from) {
     const Vec3 along = in_plane(in_plane(state.velocity - state.carried, up), n);
     state.velocity = state.carried + along + n * tuning.wall.jump_away + up * wanted;
     state.wall.since_jump = -now, state.wall.since_touch = long_ago;
-    state.wall.sliding = false;
+    state.wall.sliding = leans = false;
+    contacts = {}, arc = {};
   } else {
     // What already rises faster goes on doing so.
     state.velocity = in_plane(state.velocity, up) + up * std::max(wanted, dot(state.velocity, up));
   }
+  if (from != JumpFrom::air && from != JumpFrom::edge) refill();
   jump.take_off(from, now, intent.jump.held);
   state.on_ground = state.wedged = swims = false;
   events.push_back({WalkerEventKind::jumped, now, place(), wanted, {}, from, {}});
@@ -151,6 +157,8 @@ void WalkerBrain::Tick::land(const Ground& g, const Vec3& arriving) {
   emit(WalkerEventKind::landed, impact, g.body);
   touch_down(g, relative, impact);
   jump.land(now);
+  bend_knees();
+  refill();
   try_jump();
 }
 
@@ -196,6 +204,7 @@ void WalkerBrain::Tick::leave_ground(bool walked) {
 void WalkerBrain::Tick::note_take_off() {
   state.take_off = place();
   state.air_time = -now;  // the rest of this tick is added at its end
+  feel_walls();
   emit(WalkerEventKind::left_ground);
 }
 
@@ -243,7 +252,7 @@ void WalkerBrain::Tick::start_launch() {
   emit(WalkerEventKind::launched, speed);
 }
 
-/// On the ground it bends its knees; in the air it plunges.
+/// In the air it plunges.
 void WalkerBrain::Tick::crouch() {
   const bool falls_freely = !state.on_ground && !swims && !dashing() && !thrown();
   if (tuning.plunge.on && intent.crouch.presses > 0 && falls_freely) {
@@ -254,10 +263,20 @@ void WalkerBrain::Tick::crouch() {
     jump.fall();
     emit(WalkerEventKind::plunged, -dot(state.velocity, state.up));
   }
+  bend_knees();
+}
+
+void WalkerBrain::Tick::bend_knees() {
   const bool wanted = intent.crouch.held && height(true) < tuning.body.height;
-  if (wanted && state.on_ground) state.crouched = true;
+  if (wanted && state.on_ground) set_crouched(true);
   state.cramped = state.crouched && !room_for(state.position, clear_of_steps(), tuning.body.height);
-  if (!wanted && !state.cramped) state.crouched = false;
+  if (!wanted && !state.cramped) set_crouched(false);
+}
+
+void WalkerBrain::Tick::set_crouched(bool crouched) {
+  const double before = height();
+  state.crouched = crouched;
+  if (height() != before) draw_in_feet(before - height());
 }
 
 // Hits

@@ -46,19 +46,30 @@ bool WalkerBrain::Tick::stomp(const BodyFacts& facts, const Hit& hit, const Vec3
 /// A wall that input pushes into, or that was touched just now.
 void WalkerBrain::Tick::feel_walls() {
   state.wall.sliding = false;
+  touched_wall.reset();
   if (!tuning.wall.on || state.on_ground || swims) return;
   state.wall.since_touch += now;
-  const bool pushes = touch_wall(state.wall, tuning.wall, trunk(state.position, feet_to_trunk()).view(), wall_reach(),
-                                 intent.move, state.up, surroundings, solids());
+  touched_wall = touch_wall(state.wall, tuning.wall, trunk(state.position, feet_to_trunk()).view(), wall_reach(),
+                            pushed_way(steered_move(), state.up), state.up, surroundings, solids());
   state.wall.since_touch -= now;
-  state.wall.sliding =
-      pushes && dot(state.velocity, state.up) < least_rise && !dashing() && !thrown() && own_path() == OwnPath::none;
+  state.wall.sliding = touched_wall && touched_wall->pushing && dot(state.velocity, state.up) < least_rise &&
+                       !dashing() && !thrown() && own_path() == OwnPath::none;
+  if (state.wall.sliding) refill();
 }
 
-/// Of a flight towards a wall that input pushes into: until that comes within reach, so that it counts from then on.
+/// Of a flight beside a wall: until that is out of reach, or comes within it where input pushes into it, so that it
+/// counts until then, and from then on.
 void WalkerBrain::Tick::end_at_wall(FlightPlan& plan) const {
-  const Vec3 way = pushed_way(intent.move, state.up), displacement = as_seen(plan);
-  if (!tuning.wall.on || way == Vec3{} || state.wall.since_touch + now <= 0) return;
+  if (touched_wall) {
+    const Vec3& n = touched_wall->normal;
+    const double room = touched_wall->room + 1e-6 * wall_reach();  // then a look from there misses it
+    const double time = first_root_within(0.5 * dot(n, plan.acceleration), dot(n, plan.velocity - state.wall.velocity),
+                                          -room, plan.duration);
+    if (time > instant && time < plan.duration) plan.end_after(time);
+    return;
+  }
+  const Vec3 way = pushed_way(steered_move(), state.up), displacement = as_seen(plan);
+  if (!tuning.wall.on || way == Vec3{}) return;
   const Vec3 towards = way * (wall_reach() * (1 - 1e-6));  // then a look from there meets it
   const auto hit = surroundings.sweep(trunk(state.position + towards, feet_to_trunk()).view(), displacement, solids());
   if (!hit || hit->distance <= 0 || dot(hit->normal, displacement) >= 0) return;

@@ -76,19 +76,10 @@ void WalkerBrain::Tick::run() {
   if (state.was_hit) feel_hit(state.hit);
   state.was_hit = false;
   const Vec3 start = state.position;
-  const bool whole = own_path() == OwnPath::whole;
-  if (whole && state.ledge.hold != Hold::free) let_go();
+  if (own_path() == OwnPath::whole && state.ledge.hold != Hold::free) let_go();
   if (!hold_on()) {
-    feel_walls();
-    act();
+    if (now == 0) feel_walls(), act();
     stretches();
-    if (!state.on_ground && !swims && !whole) catch_ledge(start, solids());
-    if (!whole && frame != Vec3{} && !state.on_ground && !swims && state.ledge.hold == Hold::free) {
-      see_from({});
-      Filter still = solids();
-      still.still_only = true;
-      catch_ledge(start, still);
-    }
   }
   turn_to_face();  // before it boards what will turn it further
   finish(start);
@@ -102,7 +93,10 @@ void WalkerBrain::Tick::stretches() {
   for (int stretch = 0; stretch < most && dt - now > instant; ++stretch) {
     // Where contacts keep cutting the tick up, the last stretches go on as they are, under gravity alone.
     steered = stretch < most - 4;
+    if (now > 0) feel_walls(), try_jump();  // a press that waits: for a wall, for a dash or a lockout to end
     double time = dt - now;
+    if (const double wait = jump.locked_for(now); wait > instant && jump.wanted(now + wait))
+      time = std::min(time, wait);
     if (dashing()) time = std::min(time, state.dash.left - now);
     if (launched()) time = std::min(time, state.launch.left - now);
     if (thrown()) time = std::min(time, stagger.left(now));
@@ -110,12 +104,15 @@ void WalkerBrain::Tick::stretches() {
     if (swims) {
       now += swim_stretch(time);
     } else if (state.on_ground) {
+      refill();  // it may leave before the tick ends
       now += ground_stretch(time);
     } else {
-      if (now > 0) feel_walls(), try_jump();  // a press that waits for a wall
       FlightPlan plan = plan_flight(lean(time));
       end_at_wall(plan);
+      const FlightPart part = begin_part(plan);
       now += plan.duration < instant ? plan.duration : fly(plan);
+      if (touched_wall) state.wall.since_touch = -now;
+      catch_ledge(part);
     }
     if (state.dash.left > 0 && !dashing()) end_dash();
   }
@@ -242,6 +239,10 @@ FlightPlan WalkerBrain::Tick::plan_flight(double time) {
   plan.acceleration = contacts.clip_force(drift.acceleration + press + state.up * fall.acceleration);
   if (const double gain = dot(plan.acceleration, ahead); gain > 0 && presses)
     drift.duration = std::min(drift.duration, short_by / gain);
+  // What it has aside of its wish lasts as long as a plane holds that: who turns round comes to a stand first.
+  if (const Vec3 free = contacts.clip_force(drift.acceleration); free != drift.acceleration && dot(level, target) < 0) {
+    if (const double slows = -dot(free, level); slows > 0) drift.duration = std::min(time, squared_norm(level) / slows);
+  }
   plan.duration = std::min(fall.duration, drift.duration);
   if (plan.duration < instant) return plan;
   plan.displacement = plan.velocity * plan.duration + plan.acceleration * (0.5 * plan.duration * plan.duration);
@@ -297,21 +298,24 @@ void WalkerBrain::Tick::choose_mode() {
   state.mode = mode();
 }
 
+/// What ground, walls, ledges and water give back, as soon as they are touched.
+void WalkerBrain::Tick::refill() {
+  jump.refresh();
+  Charges{tuning.dash.charge, state.dash.charge}.refill();
+  Charges{tuning.launch.charge, state.launch.charge}.refill();
+}
+
 void WalkerBrain::Tick::pass_time() {
   const double left = stagger.until_control(0);
   if (left > 1e-9 && left <= dt + 1e-9) {  // a rounding that is left of it is not told a second time
     now = std::min(left, dt);
     emit(WalkerEventKind::recovered);
   }
-  Charges dashes{tuning.dash.charge, state.dash.charge}, launches{tuning.launch.charge, state.launch.charge};
-  if (state.on_ground || state.ledge.hold != Hold::free || swims || state.wall.sliding) {
-    jump.refresh();
-    dashes.refill(), launches.refill();
-  }
+  if (state.on_ground || state.ledge.hold != Hold::free || swims || state.wall.sliding) refill();
   jump.pass(dt);
   stagger.pass(dt);
   state.dash.pass(dt), state.launch.pass(dt);
-  dashes.pass(dt), launches.pass(dt);
+  Charges{tuning.dash.charge, state.dash.charge}.pass(dt), Charges{tuning.launch.charge, state.launch.charge}.pass(dt);
   state.wall.pass(dt);
   state.pushed.since += dt;
   state.ledge.since_drop += dt;

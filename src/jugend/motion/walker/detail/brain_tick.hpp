@@ -117,7 +117,8 @@ struct WalkerBrain::Tick {
   Vec3 frame{};
   PressedPlanes contacts{};  // what the body is pressed against in the air
   PressedPlanes barriers{};  // walls, and slopes too steep to walk up, met on the ground: level normals
-  bool leans = false;        // may what held it back a moment ago hold it still?
+  std::optional<TouchedWall> touched_wall{};
+  bool leans = false;  // may what held it back a moment ago hold it still?
   bool slid = false, swims = false;
   bool steered = true;  // false: no goal ends a stretch any more, so that time passes
 
@@ -167,6 +168,8 @@ struct WalkerBrain::Tick {
   /// m/s that its trunk rises in the next `time` s beyond what running does: on legs that bend and stretch.
   virtual double trunk_rise(double) const { return 0; }
   double height() const { return height(state.crouched); }
+  /// Where its trunk stays as it is: the soles come up by that (m), or go down.
+  virtual void draw_in_feet(double) {}
 
   // brain_tick.cpp
   void run();
@@ -176,6 +179,7 @@ struct WalkerBrain::Tick {
   void stretches();
   void turn_to_face();
   void choose_mode();
+  void refill();
   void pass_time();
   FlightPlan plan_flight(double time);
   void note_flown(const FlightPlan& plan);
@@ -236,12 +240,15 @@ struct WalkerBrain::Tick {
   void end_dash();
   void start_launch();
   void crouch();
+  void set_crouched(bool crouched);
+  void bend_knees();  // on the ground, while it is asked to; it stands up where there is room
   bool feel_hit(const HitBy& hit);
   bool dashing() const { return state.dash.left > now + instant; }
   bool launched() const { return state.launch.left > now + instant; }
   bool thrown() const { return stagger.left(now) > instant; }
   /// After a jump from a wall: no input steers it back there yet.
   bool wall_holds_off() const { return tuning.wall.hold_off - (state.wall.since_jump + now) > instant; }
+  Vec3 steered_move() const;
   Vec3 wish() const;
   /// The share of its rates that it runs with: what the ground and a throw leave of them.
   double grip() const { return std::clamp(state.ground.surface.grip, 0.0, 1.0) * stagger.control(now); }
@@ -315,7 +322,7 @@ struct WalkerBrain::Tick {
   }
   std::optional<Hit> lean_on_walls(PressedPlanes& planes, double time);
   std::optional<Hit> lean_on_wall(PressedPlanes& planes, const Vec3& wished, double time);
-  std::optional<Hit> bank_at(const Vec3& feet, const Vec3& way) const;
+  std::optional<Hit> bank_of(const Ground& g, const Vec3& way) const;
   void lean_on_bank(PressedPlanes& planes, const Vec3& wished, double time);
   /// A part of its way along a wall that turns away from it, in two halves.
   struct Arc {
@@ -359,11 +366,19 @@ struct WalkerBrain::Tick {
   bool is_face(const Hit& hit) const;  ///< not an edge or a corner
 
   // brain_ledge.cpp
-  void catch_ledge(const Vec3& from, const Filter& those);
+  /// Of a flight, from where one plan begins: `start` in the world.
+  struct FlightPart {
+    Vec3 start, velocity, acceleration;
+    double begin;  // s into the tick
+    bool may_catch;
+  };
+  FlightPart begin_part(const FlightPlan& plan) const;
+  void catch_ledge(const FlightPart& part);
+  bool catch_ledge(const FlightPart& part, const Filter& those);
   bool hold_on();
   void place_on_ledge();
   void begin_climb();
-  void end_climb();
+  void end_climb(const BodyFacts& held);
   bool ledge_holds() const;
   void let_go();
 };

@@ -106,8 +106,7 @@ std::optional<Hit> WalkerBrain::Tick::lean_on_wall(PressedPlanes& planes, const 
 
 /// What a foot comes on to, `way` (m) on along the ground, that is too steep to stand on: a wall to it, though the
 /// trunk is above. With the gap to it, along the level, as distance.
-std::optional<Hit> WalkerBrain::Tick::bank_at(const Vec3& feet, const Vec3& way) const {
-  const Ground g = touched_at(feet + way);
+std::optional<Hit> WalkerBrain::Tick::bank_of(const Ground& g, const Vec3& way) const {
   const double rise = dot(g.touch_normal, state.up);
   if (!g.found || g.walkable || g.mass > 0 || rise < least_bank()) return {};
   const Vec3 opens = opening(g.touch_normal, state.ground.touch_normal);
@@ -122,7 +121,7 @@ std::optional<Hit> WalkerBrain::Tick::bank_at(const Vec3& feet, const Vec3& way)
 void WalkerBrain::Tick::lean_on_bank(PressedPlanes& planes, const Vec3& wished, double time) {
   if (!state.on_ground || !state.held_back || wished == Vec3{}) return;
   const Vec3 way = along_ground(wished * (touch_margin() + 2 * skin));
-  const auto bank = bank_at(state.position, way);
+  const auto bank = bank_of(touched_at(state.position + way), way);
   if (!bank) return;
   const Vec3 n = narrowing(bank->normal, state.ground.touch_normal, way);
   const double off = dot(state.velocity - state.ground.velocity, n);
@@ -146,7 +145,8 @@ std::optional<Hit> WalkerBrain::Tick::wall_behind(const Vec3& plane, const Vec3&
   if (hit) hit->distance *= reach;
   const double near = touch_margin() + 2 * skin;
   if (state.on_ground && !(hit && hit->distance <= near)) {
-    const auto bank = bank_at(feet, way * (2 * near / std::max(reach, 2 * near)));
+    const Vec3 near_way = way * (2 * near / std::max(reach, 2 * near));
+    const auto bank = bank_of(touched_at(feet + near_way), near_way);
     if (bank && !(hit && hit->distance < bank->distance)) hit = bank;
   }
   if (!hit) return hit;
@@ -197,7 +197,8 @@ std::optional<WalkerBrain::Tick::Held> WalkerBrain::Tick::held_by_one(const Vec3
   if (!there || !(half > 0 && half < time)) return {};
   const double outward = dot(way.velocity - slides, there->normal - n) / time;
   const double pressure = pressure_on(normalised(n + there->normal));
-  if (clear_for == endless && outward > pressure) {
+  if (outward > pressure) {
+    if (clear_for < endless) return Held{way.duration, true, false, {}};  // it began in the wall's skin: straight on
     // The chord of a flight of T s begins at an angle of p T / 2v to that, and so goes R (p T / 2v)² / 2 into the wall.
     const double speed = norm(way.velocity - slides), radius = share * length / norm(there->normal - n);
     clear_for = std::max(speed / std::max(pressure, 1e-12) * std::sqrt(skin / radius), 1e-3 * dt);

@@ -77,7 +77,8 @@ void ForcedWalker::Body::refresh_ground() {
     // Bent legs hold what does not outrun them: x'' + 2ω x' + ω² x = 0 comes back from any v < ω |x|.
     const double held = 2 * pi * legs.frequency * std::max(0.0, -g.distance);
     const bool knocked = leaving && rising - std::max(state.leg_rise, held) > 0.15 * take_off;
-    const bool hops = leaving && g.distance > 0.05 * legs.clearance;
+    const double reach_down = state.crouched ? fold() : 0;  // m that folded legs can stretch
+    const bool hops = leaving && g.distance > reach_down + 0.05 * legs.clearance;
     if (!g.walkable || knocked || hops) return leave_ground(!g.walkable);
     stand_on(g);
     return;
@@ -121,8 +122,9 @@ void ForcedWalker::Body::go_round(const Vec3& start) {
 
 void ForcedWalker::Body::finish(const Vec3& start) {
   see_from({});
-  if (state.on_ground && ridden > 0) go_round(start);
-  const Vec3 displacement = state.position - start;
+  const Vec3 from = start + drawn_in;  // the trunk went nowhere as the soles came up to it
+  if (state.on_ground && ridden > 0) go_round(from);
+  const Vec3 displacement = state.position - from;
   const bool moves_in_hold = state.ledge.hold == Hold::settling || state.ledge.hold == Hold::climbing;
   bring(displacement, moves_in_hold ? displacement / dt : state.velocity);
   if (borne > 0) press(state.up * (-borne * tuning.push.weight / dt));

@@ -32,6 +32,7 @@ struct ForcedWalker::Body final : WalkerBrain::Tick {
   const BodyId id;
   BodyFacts body{};
   double borne = 0;  // N s that legs pressed on the ground
+  Vec3 drawn_in{};   // m by which the soles came up to the trunk
   Vec3 pushed{};     // the level normal of what it leans on that gives way
   double load = 0;   // N that presses it down in this tick, as far as is known
   GroundTuning steps = with_steps();
@@ -49,6 +50,10 @@ struct ForcedWalker::Body final : WalkerBrain::Tick {
   void stand_on(const Ground& g) override;
   using Tick::height;
   double height(bool crouched) const override { return tuning.body.height - (crouched ? fold() : 0); }
+  void draw_in_feet(double up) override {
+    state.position += state.up * up, drawn_in += state.up * up;
+    state.ground.distance += up;
+  }
   double feet_to_trunk() const override { return legs.clearance - (state.crouched ? fold() : 0); }
   Vec3 reached(const Vec3& from) const override;
   const GroundTuning& footwork() const override { return steps; }
@@ -83,7 +88,8 @@ struct ForcedWalker::Body final : WalkerBrain::Tick {
     double share;
     Vec3 wall;
   };
-  std::optional<Steep> steep_on(const Vec3& displacement) const;
+  std::optional<Steep> steep_on(const Vec3& displacement, const Ground& end) const;
+  std::optional<double> ground_ends(const Vec3& displacement, const Ground& end) const;
   RunRamp next_forced_ramp(const Vec3& level, const Vec3& target, const RunRates& rates, double time) const;
   double time_of_landing(const FlightPlan& plan, const Ground& g) const;
   void bring(const Vec3& displacement, const Vec3& end);

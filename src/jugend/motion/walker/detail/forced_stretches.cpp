@@ -146,13 +146,18 @@ double ForcedWalker::Body::trunk_rise(double time) const {
 }
 
 /// Where a way comes on to what is too steep, and is not held off it yet.
-std::optional<ForcedWalker::Body::Steep> ForcedWalker::Body::steep_on(const Vec3& displacement) const {
+std::optional<ForcedWalker::Body::Steep> ForcedWalker::Body::steep_on(const Vec3& displacement,
+                                                                      const Ground& end) const {
   if (displacement == Vec3{} || barriers.size() > 2) return {};
-  const auto steep_at = [&](double share) -> std::optional<Vec3> {
-    const auto bank = bank_at(state.position, along_ground(displacement * std::max(share, 1e-9)));
+  const auto steep = [&](const Ground& g, const Vec3& way) -> std::optional<Vec3> {
+    const auto bank = bank_of(g, way);
     return bank ? std::optional(narrowing(bank->normal, state.ground.touch_normal, displacement)) : std::nullopt;
   };
-  auto wall = steep_at(1);
+  const auto steep_at = [&](double share) {
+    const Vec3 way = along_ground(displacement * std::max(share, 1e-9));
+    return steep(touched_at(state.position + way), way);
+  };
+  auto wall = steep(end, along_ground(displacement));
   if (!wall || !barriers.all([&](const Vec3& n) { return dot(n, *wall) < 1 - 1e-6; })) return {};
   const Bracket holds = where_it_ends(0, 1, 24, [&](double share) {
     const auto there = steep_at(share);
@@ -161,6 +166,15 @@ std::optional<ForcedWalker::Body::Steep> ForcedWalker::Body::steep_on(const Vec3
   });
   const bool beside = holds.before * norm(displacement) < 1e-2 * skin;  // as good as on it
   return Steep{beside ? 0 : holds.before, *wall};
+}
+
+/// The share of a way after which no ground holds it; nothing: what is at its `end` still does.
+std::optional<double> ForcedWalker::Body::ground_ends(const Vec3& displacement, const Ground& end) const {
+  const auto holds_at = [&](double share) {
+    return sense(state.position + along_ground(displacement * share), looks_from(), legs.clearance).walkable;
+  };
+  if (displacement == Vec3{} || end.walkable || holds_at(1)) return {};
+  return where_it_ends(0, 1, 24, holds_at).after;
 }
 
 double ForcedWalker::Body::ground_stretch(double time) {
@@ -194,11 +208,19 @@ double ForcedWalker::Body::ground_stretch(double time) {
     barriers = {}, leans = held.time > 0, arc = held.arc;
     return spent;
   }
-  if (const auto steep = steep_on(displacement)) {
+  const Ground at_end = touched_at(state.position + along_ground(displacement));
+  if (const auto steep = steep_on(displacement, at_end)) {
     const double until = way.time_at(steep->share);
     if (until > instant && until < time) return ground_stretch(until);
     barriers.add(steep->wall);
     return ground_stretch(time);
+  }
+  if (const auto share = ground_ends(displacement, at_end); share && *share < 1 - 1e-6) {
+    const double spent = ground_stretch(way.time_at(*share));
+    now += spent;
+    leave_ground(true);
+    now -= spent;
+    return spent;
   }
   if (state.ground.mass > 0 && !thrown()) state.footing.momentum += (ended - began) * body.mass;
   const double took = ramp.duration, rising = dot(state.velocity, up);
