@@ -23,6 +23,8 @@ struct Swimmer {
 struct SwimStep {
   Vec3 displacement, velocity;  ///< m in the time, m/s at its end
 };
+/// So near the depth at which it floats, `deep` m below that, that the water lifts it less than it can.
+bool bobs(const SwimTuning& tuning, double deep);
 /// Speeds go to those wanted exponentially; near the depth at which it floats the two make a critically
 /// damped spring, e'' + e'/τ + e/4τ² = 0, solved exactly.
 SwimStep swim(const SwimTuning& tuning, const Swimmer& swimmer, double time);

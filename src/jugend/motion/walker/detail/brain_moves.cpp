@@ -55,7 +55,7 @@ Vec3 WalkerBrain::Tick::wish() const {
   if (state.on_ground) top *= state.ground.surface.speed;
   if (state.crouched) top *= tuning.crouch.speed_share;
   top *= intent.own.speed;
-  top *= 1 + (tuning.swim.wade_speed - 1) * std::min(1.0, state.under / tuning.swim.float_share);
+  top *= 1 + (tuning.swim.wade_speed - 1) * std::min(1.0, wades / tuning.swim.float_share);
   return direction * top;
 }
 
@@ -276,7 +276,9 @@ void WalkerBrain::Tick::bend_knees() {
 void WalkerBrain::Tick::set_crouched(bool crouched) {
   const double before = height();
   state.crouched = crouched;
-  if (height() != before) draw_in_feet(before - height());
+  if (height() == before) return;
+  draw_in_feet(before - height());
+  if (state.under > 0) feel_water();
 }
 
 // Hits

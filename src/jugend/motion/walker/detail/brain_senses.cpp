@@ -80,26 +80,80 @@ void WalkerBrain::Tick::end_at_wall(FlightPlan& plan) const {
   plan.end_after(time);
 }
 
+/// The water round soles at `place`, and how deep they are in it; without density: none. On bent legs they may be below
+/// the water's floor.
+Medium WalkerBrain::Tick::water_at(const Vec3& place) const {
+  Medium water;
+  for (const double above : {skin, 0.5 * height()}) {
+    water = surroundings.medium(place + state.up * above, state.up);
+    water.depth += above;
+    if (water.density > 0) break;
+  }
+  return water;
+}
+
+/// m that it is deeper than it floats.
+double WalkerBrain::Tick::below_float(const Medium& water) const {
+  return water.density > 0 ? water.depth - tuning.swim.float_share * height() : 0;
+}
+
+/// How far it is under water, and whether that would carry it, at a place and a speed upwards (m/s).
+WalkerBrain::Tick::Wet WalkerBrain::Tick::wet_at(const Vec3& place, double rising) const {
+  const Medium water = water_at(place);
+  const double under = water.density > 0 ? std::clamp(water.depth / height(), 0.0, 1.0) : 0;
+  // Once it swims it goes on where it bobs a little higher. A rising jump leaves the water.
+  const bool afloat = under >= tuning.swim.float_share * (swims ? 0.8 : 1 - 1e-6);
+  const bool leaps = state.jump.rising || rising > tuning.swim.rise_speed + 0.5 * tuning.length_scale;
+  const bool may = state.ledge.hold == Hold::free && !dashing() && own_path() != OwnPath::whole;
+  return {under, may && afloat && !(leaps && under < 1)};
+}
+
 void WalkerBrain::Tick::feel_water() {
-  Medium water = surroundings.medium(state.position + state.up * skin, state.up);
-  water.depth += skin;
-  const double before = state.under;
-  state.under = water.density > 0 ? std::clamp(water.depth / height(), 0.0, 1.0) : 0;
-  if (before == 0 && state.under > 0 && dot(state.velocity, state.up) < -0.5 * tuning.length_scale)
-    emit(WalkerEventKind::splashed, -dot(state.velocity, state.up));
-  swims = afloat() && state.ledge.hold == Hold::free && !dashing();
-  if (!swims) return;
-  if (state.on_ground) leave_ground(false);
-  // A rising jump leaves the water.
-  if (state.jump.rising || dot(state.velocity, state.up) > tuning.swim.rise_speed + 0.5 * tuning.length_scale)
-    swims = state.under >= 1;
+  const double before = state.under, rising = dot(state.velocity, state.up);
+  const Wet wet = wet_at(place() + state.up * take_off_bend(), rising);  // bent legs stand on the ground all the same
+  state.under = wet.under, swims = wet.carried;
+  if (before == 0 && state.under > 0 && rising < -0.5 * tuning.length_scale) emit(WalkerEventKind::splashed, -rising);
+  if (swims && state.on_ground) leave_ground(false);
+}
+
+/// From swimming on to ground within `reach` m, or `lift` m above its soles, where the water would not carry it anew.
+void WalkerBrain::Tick::come_ashore(double lift, double reach) {
+  if (water_at(place()).depth >= tuning.swim.float_share * height()) return;
+  const Ground g = sense(state.position, lift, reach);
+  if (!g.walkable) return;
+  swims = false;
+  land(g, state.velocity);
+}
+
+/// Of a flight: until its soles reach the water, or that carries it.
+void WalkerBrain::Tick::end_at_water(FlightPlan& plan) const {
+  const auto ends_before = [&](double t) {
+    const Vec3 way = plan.velocity * t + plan.acceleration * (0.5 * t * t);
+    const Wet wet = wet_at(place() + way, dot(plan.velocity + plan.acceleration * t, state.up));
+    return wet.carried || (state.under == 0 && wet.under > 0);
+  };
+  if (plan.duration < instant || !ends_before(plan.duration)) return;
+  const double time = where_it_ends(0, plan.duration, 40, [&](double t) { return !ends_before(t); }).after;
+  if (time > instant && time < plan.duration) plan.end_after(time);
+}
+
+/// s of `time` for which it goes on swimming as it does.
+double WalkerBrain::Tick::time_afloat(double time) const {
+  const auto bobs_at = [&](const Vec3& there) { return bobs(tuning.swim, below_float(water_at(there))); };
+  const bool bobbing = bobs_at(place());
+  const auto goes_on_at = [&](double t) {
+    const SwimStep step = plan_swim(t);
+    const Vec3 there = place() + step.displacement;
+    return wet_at(there, dot(step.velocity, state.up)).carried && bobs_at(there) == bobbing;
+  };
+  return goes_on_at(time) ? time : where_it_ends(0, time, 40, goes_on_at).after;
 }
 
 /// The swimmer's motion over `time`, where nothing is in its way.
 SwimStep WalkerBrain::Tick::plan_swim(double time) const {
   const Vec3& up = state.up;
-  const Medium water = surroundings.medium(state.position + up * skin, up);
-  const double deep = state.under > 0 ? water.depth + skin - tuning.swim.float_share * height() : 0;
+  const Medium water = water_at(place());
+  const double deep = below_float(water);
   return swim(tuning.swim, {state.velocity, water.flow, intent.move, up, deep, intent.crouch.held}, time);
 }
 

@@ -71,8 +71,10 @@ void WalkerBrain::Tick::run() {
   if (!begin()) return;
   hear();
   if (state.placed) stand_where_placed();
+  swims = state.mode == WalkerMode::swimming;
   refresh_ground();
   feel_water();
+  wades = state.under;
   if (state.was_hit) feel_hit(state.hit);
   state.was_hit = false;
   const Vec3 start = state.position;
@@ -93,22 +95,27 @@ void WalkerBrain::Tick::stretches() {
   for (int stretch = 0; stretch < most && dt - now > instant; ++stretch) {
     // Where contacts keep cutting the tick up, the last stretches go on as they are, under gravity alone.
     steered = stretch < most - 4;
+    if (now > 0 || !swims) feel_water();    // a launch may end in the water that it began in
     if (now > 0) feel_walls(), try_jump();  // a press that waits: for a wall, for a dash or a lockout to end
     double time = dt - now;
     if (const double wait = jump.locked_for(now); wait > instant && jump.wanted(now + wait))
       time = std::min(time, wait);
+    // How fast it wades depends on the depth, which changes all the while.
+    if (!(now < wades_until - instant)) wades = state.under, wades_until = now + std::max(0.004, dt / 8);
+    if (state.under > 0 && !swims && !state.on_ground) time = std::min(time, wades_until - now);
     if (dashing()) time = std::min(time, state.dash.left - now);
     if (launched()) time = std::min(time, state.launch.left - now);
     if (thrown()) time = std::min(time, stagger.left(now));
     if (wall_holds_off()) time = std::min(time, tuning.wall.hold_off - state.wall.since_jump - now);
     if (swims) {
-      now += swim_stretch(time);
+      now += swim_stretch(time_afloat(time));
     } else if (state.on_ground) {
       refill();  // it may leave before the tick ends
       now += ground_stretch(time);
     } else {
       FlightPlan plan = plan_flight(lean(time));
       end_at_wall(plan);
+      end_at_water(plan);
       const FlightPart part = begin_part(plan);
       now += plan.duration < instant ? plan.duration : fly(plan);
       if (touched_wall) state.wall.since_touch = -now;
@@ -209,7 +216,7 @@ FlightPlan WalkerBrain::Tick::plan_flight(double time) {
   const Vec3 wished = wish();  // as seen from what carries it
   Vec3 target =
       contacts.size() == 0 ? wished : in_plane(contacts.clip(state.carried + wished) - state.carried, state.up);
-  const RunRates rates = rates_of(tuning.air, stagger.control(now));
+  const RunRates rates = rates_of(tuning.air, stagger.control(now + 0.5 * time));
   // What steers it against a plane presses, and reaches its goal only as far as the plane lets it come. What carries it
   // into that, on the way up along one that leans back, is not steered against.
   const double rounding = 1e-9 * norm(wished);

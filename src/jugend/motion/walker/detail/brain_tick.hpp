@@ -118,7 +118,8 @@ struct WalkerBrain::Tick {
   PressedPlanes contacts{};  // what the body is pressed against in the air
   PressedPlanes barriers{};  // walls, and slopes too steep to walk up, met on the ground: level normals
   std::optional<TouchedWall> touched_wall{};
-  bool leans = false;  // may what held it back a moment ago hold it still?
+  double wades = 0, wades_until = 0;  // what share of its height it wades in, and the s until which that counts
+  bool leans = false;                 // may what held it back a moment ago hold it still?
   bool slid = false, swims = false;
   bool steered = true;  // false: no goal ends a stretch any more, so that time passes
 
@@ -251,7 +252,10 @@ struct WalkerBrain::Tick {
   Vec3 steered_move() const;
   Vec3 wish() const;
   /// The share of its rates that it runs with: what the ground and a throw leave of them.
-  double grip() const { return std::clamp(state.ground.surface.grip, 0.0, 1.0) * stagger.control(now); }
+  /// In the middle of a stretch of `time` (s), since control after a throw comes back all the while.
+  double grip(double time = 0) const {
+    return std::clamp(state.ground.surface.grip, 0.0, 1.0) * stagger.control(now + 0.5 * time);
+  }
   /// The next stretch of a velocity in the plane of motion, whatever governs it.
   RunRamp next_ramp(const Vec3& velocity, const Vec3& target, const RunRates& rates, double time) const;
   /// The next stretch that takes time. Goals that are a rounding away are met at once, in `velocity` itself: read back
@@ -305,12 +309,18 @@ struct WalkerBrain::Tick {
   double wall_reach() const { return tuning.wall.reach + touch_margin() - skin; }
   void feel_walls();
   void end_at_wall(FlightPlan& plan) const;
+  struct Wet {
+    double under;  // share of its height
+    bool carried;  // it swims
+  };
+  Medium water_at(const Vec3& place) const;
+  double below_float(const Medium& water) const;
+  Wet wet_at(const Vec3& place, double rising) const;
   void feel_water();
+  void come_ashore(double lift, double reach);
+  void end_at_water(FlightPlan& plan) const;
+  double time_afloat(double time) const;
   SwimStep plan_swim(double time) const;
-  /// Does the water carry it? Once it swims it goes on where it bobs a little higher.
-  bool afloat() const {
-    return state.under >= tuning.swim.float_share * (state.mode == WalkerMode::swimming ? 0.8 : 1 - 1e-6);
-  }
 
   // brain_walls.cpp
   Vec3 opening(const Vec3& n, const Vec3& ground) const;

@@ -125,7 +125,10 @@ ForcedWalker::Body::LegStep ForcedWalker::Body::leg_step(double time) const {
   const double share = legs_below ? state.ground.mass / (state.ground.mass + tuning.push.weight * body.mass) : 1;
   // Nor do they know what those others answer in this tick: two that come back within one throw each other up.
   const double frequency = legs_below ? std::min(legs.frequency, steady_together / (2 * pi * dt)) : legs.frequency;
-  const double rising = dot(state.velocity, up), away = rising - dot(state.ground.velocity, up);
+  // The trunk goes up and down with a slope: legs that had to be bent for that would lag behind it.
+  const Vec3 own = in_plane(state.velocity - state.ground.velocity, up);
+  const double rising = dot(state.velocity, up), climbs = dot(over(own, state.ground.normal), up);
+  const double away = rising - dot(state.ground.velocity, up) - climbs;
   // Stretched legs do not pull: it falls. Bent ones brake their own way back, so that no landing throws it up again.
   const double w = 2 * pi * frequency, under = -load / (body.mass * share), rest = under / (w * w);
   const double most = (legs.force_limit - 1) * strength + under;
@@ -190,7 +193,7 @@ double ForcedWalker::Body::ground_stretch(double time) {
   const Vec3 began = barriers.clip(in_plane(state.velocity, up) - with);
   const Vec3 target = barriers.clip(in_plane(wish(), up)) - imposed;
   Vec3 level = began - imposed;
-  const RunRates rates = rates_of(tuning.run, grip());
+  const RunRates rates = rates_of(tuning.run, grip(time));
   const RunRamp ramp = ground_ramp(pushed, level, target, time,
                                    [&](const Vec3& v, const Vec3& to) { return next_forced_ramp(v, to, rates, time); });
   level += imposed;
@@ -276,6 +279,9 @@ double ForcedWalker::Body::swim_stretch(double time) {
   const auto [displacement, end] = plan_swim(time);
   state.position += displacement - frame * time;
   state.velocity = end;
+  now += time;
+  come_ashore(looks_from(), 2 * skin);
+  now -= time;
   return time;
 }
 

@@ -128,11 +128,9 @@ double Walker::Body::swim_stretch(double time) {
   const Vec3 rest = in_plane(displacement * (1 - share), hit->normal);
   const auto second = surroundings.sweep(trunk(state.position, 0).view(), rest, solids());
   state.position += second ? rest * backed_off(*second, rest) : rest;
-  if (const Ground g = sense(state.position, skin, tuning.ground.probe);
-      g.walkable && state.under < tuning.swim.float_share) {
-    swims = false;
-    land(g, state.velocity);
-  }
+  now += time;
+  come_ashore(skin, tuning.ground.probe);
+  now -= time;
   return time;
 }
 

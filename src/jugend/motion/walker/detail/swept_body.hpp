@@ -53,6 +53,7 @@ struct Walker::Body final : WalkerBrain::Tick {
   Walk try_walk(const Vec3& displacement) const;
   Walk last_that_holds(const Vec3& displacement, Walk& failed) const;
   Vec3 past_barriers(const Vec3& along) const;
+  Vec3 seen_from_ground(const Way& way) const;
   double go(const Way& way, const Vec3& end, bool by_face);
   void finish_ground_stretch(double time, const Vec3& relative);
   void meet_wall(const Vec3& n, BodyId body, const Vec3& at, Vec3& velocity, double spent);

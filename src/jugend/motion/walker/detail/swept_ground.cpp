@@ -75,7 +75,7 @@ Vec3 Walker::Body::past_barriers(const Vec3& along) const {
 double Walker::Body::ground_stretch(double time) {
   const Ground& ground = state.ground;
   time = turn_with_wall(barriers, time);
-  const RunRates rates = rates_of(tuning.run, grip());
+  const RunRates rates = rates_of(tuning.run, grip(time));
   if (now == 0 && state.pushed.goes_on()) follow_pushed();
   const auto gives_way = lean_on_walls(barriers, time);
   const Vec3 relative = state.velocity - ground.velocity;
@@ -115,15 +115,23 @@ double Walker::Body::ground_stretch(double time) {
   return go(way, ramp.end_velocity, held.face);
 }
 
+/// On ground that turns it goes on straight: so its way bends as seen from there.
+Vec3 Walker::Body::seen_from_ground(const Way& way) const {
+  if (!state.ground.moving) return way.displacement;
+  const double spin = dot(surroundings.facts(state.ground.body).spin, state.up);
+  return rotate(rotation(state.up * (-spin * (now + 0.5 * way.duration))), way.displacement);
+}
+
 /// Along a stretch as far as that leads, to its `end` velocity where it is all of it: the time spent. What it touches
 /// at the end of it is `by_face` what it touched before.
 double Walker::Body::go(const Way& way, const Vec3& end, bool by_face) {
-  Walk walk = try_walk(way.displacement);
+  const Vec3 displacement = seen_from_ground(way);
+  Walk walk = try_walk(displacement);
   std::optional<Walk> failed;
   const bool rises = walk.ground.found && walk.ground.distance < -skin;  // what does not hold it is higher
   if (!walk.ground.walkable) {
     failed = walk;
-    walk = last_that_holds(way.displacement, *failed);
+    walk = last_that_holds(displacement, *failed);
   }
   const Walk& beyond = failed ? *failed : walk;
   double spent = way.duration;
@@ -142,11 +150,11 @@ double Walker::Body::go(const Way& way, const Vec3& end, bool by_face) {
   if (walk.wall) meet_wall(*walk.wall, walk.hit.body, walk.hit.point, velocity, spent);
   const Vec3& steep = beyond.ground.touch_normal;
   const bool holds = beyond.ground.walkable;
-  const bool opposes = dot(opening(steep, state.ground.touch_normal), way.displacement) < 0;
+  const bool opposes = dot(opening(steep, state.ground.touch_normal), displacement) < 0;
   const bool too_steep = !holds && !beyond.low && beyond.ground.found && (opposes || rises || left_at == now + spent);
   if (beyond.low) meet_wall(*beyond.low, beyond.hit.body, beyond.hit.point, velocity, spent);
   if (too_steep) {
-    const Vec3 away = narrowing(steep, state.ground.touch_normal, way.displacement);
+    const Vec3 away = narrowing(steep, state.ground.touch_normal, displacement);
     meet_wall(away, beyond.ground.body, beyond.ground.point, velocity, spent);
     // Off it, and on to no other, by more than a rounding, which would stop the foot again on its way along; and by so
     // little that the next tick meets it at once.
