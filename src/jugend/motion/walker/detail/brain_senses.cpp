@@ -87,7 +87,7 @@ Medium WalkerBrain::Tick::water_at(const Vec3& place) const {
   for (const double above : {skin, 0.5 * height()}) {
     water = surroundings.medium(place + state.up * above, state.up);
     water.depth += above;
-    if (water.density > 0) break;
+    if (water.density > 0 || state.under == 0) break;
   }
   return water;
 }
@@ -100,7 +100,8 @@ double WalkerBrain::Tick::below_float(const Medium& water) const {
 /// How far it is under water, and whether that would carry it, at a place and a speed upwards (m/s).
 WalkerBrain::Tick::Wet WalkerBrain::Tick::wet_at(const Vec3& place, double rising) const {
   const Medium water = water_at(place);
-  const double under = water.density > 0 ? std::clamp(water.depth / height(), 0.0, 1.0) : 0;
+  if (!(water.density > 0)) return {0, false};
+  const double under = std::clamp(water.depth / height(), 0.0, 1.0);
   // Once it swims it goes on where it bobs a little higher. A rising jump leaves the water.
   const bool afloat = under >= tuning.swim.float_share * (swims ? 0.8 : 1 - 1e-6);
   const bool leaps = state.jump.rising || rising > tuning.swim.rise_speed + 0.5 * tuning.length_scale;

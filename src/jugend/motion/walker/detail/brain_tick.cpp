@@ -95,7 +95,7 @@ void WalkerBrain::Tick::stretches() {
   for (int stretch = 0; stretch < most && dt - now > instant; ++stretch) {
     // Where contacts keep cutting the tick up, the last stretches go on as they are, under gravity alone.
     steered = stretch < most - 4;
-    if (now > 0 || !swims) feel_water();    // a launch may end in the water that it began in
+    if (now > 0 || (state.under > 0 && !swims)) feel_water();  // a launch may end in the water that it began in
     if (now > 0) feel_walls(), try_jump();  // a press that waits: for a wall, for a dash or a lockout to end
     double time = dt - now;
     if (const double wait = jump.locked_for(now); wait > instant && jump.wanted(now + wait))

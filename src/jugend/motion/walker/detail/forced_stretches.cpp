@@ -211,7 +211,7 @@ double ForcedWalker::Body::ground_stretch(double time) {
     barriers = {}, leans = held.time > 0, arc = held.arc;
     return spent;
   }
-  const Ground at_end = touched_at(state.position + along_ground(displacement));
+  const Ground at_end = displacement == Vec3{} ? state.ground : touched_at(state.position + along_ground(displacement));
   if (const auto steep = steep_on(displacement, at_end)) {
     const double until = way.time_at(steep->share);
     if (until > instant && until < time) return ground_stretch(until);
