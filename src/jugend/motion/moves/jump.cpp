@@ -1,3 +1,4 @@
+#include <algorithm>
 #include <cmath>
 #include <jugend/base/elementary.hpp>
 #include <jugend/motion/moves/jump.hpp>
@@ -44,6 +45,10 @@ JumpAnswer Jump::ask(JumpFrom at_hand, double now) const {
   if (state.since_ground + now <= tuning.coyote_time + slack) return {JumpFrom::edge, NoJump::none};
   if (state.air_used < tuning.air_jumps) return {JumpFrom::air, NoJump::none};
   return no(NoJump::airborne);
+}
+
+double Jump::locked_for(double now) const {
+  return std::max({0.0, tuning.lockout - state.since_jump - now, tuning.landing_lockout - state.since_landing - now});
 }
 
 double Jump::speed(JumpFrom from, double height_share, double bend) const {

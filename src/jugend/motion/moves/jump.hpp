@@ -4,7 +4,6 @@
 // and land() as they happen, pass() at the tick's end.
 #pragma once
 
-#include <algorithm>
 #include <cstdint>
 #include <jugend/base/ballistic.hpp>
 #include <jugend/base/fields.hpp>
@@ -108,9 +107,7 @@ struct Jump {
   /// wall, ledge, water; nowhere: nothing does).
   JumpAnswer ask(JumpFrom at_hand, double now = 0) const;
   /// s that the lockouts go on for, `now` seconds into the tick; 0: they do not.
-  double locked_for(double now) const {
-    return std::max({0.0, tuning.lockout - state.since_jump - now, tuning.landing_lockout - state.since_landing - now});
-  }
+  double locked_for(double now) const;
   /// Notes that a jump starts; `held`: the key still is.
   void take_off(JumpFrom from, double now, bool held);
   /// m/s upwards of a jump from there, at standard gravity; an air jump's height is that of the next one.
