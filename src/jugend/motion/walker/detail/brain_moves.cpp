@@ -252,7 +252,7 @@ void WalkerBrain::Tick::start_launch() {
   emit(WalkerEventKind::launched, speed);
 }
 
-/// In the air it plunges.
+/// On the ground it bends its knees; in the air it plunges.
 void WalkerBrain::Tick::crouch() {
   const bool falls_freely = !state.on_ground && !swims && !dashing() && !thrown();
   if (tuning.plunge.on && intent.crouch.presses > 0 && falls_freely) {

@@ -117,13 +117,16 @@ void WalkerBrain::Tick::feel_water() {
   if (swims && state.on_ground) leave_ground(false);
 }
 
-/// From swimming on to ground within `reach` m, or `lift` m above its soles, where the water would not carry it anew.
-void WalkerBrain::Tick::come_ashore(double lift, double reach) {
-  if (water_at(place()).depth >= tuning.swim.float_share * height()) return;
-  const Ground g = sense(state.position, lift, reach);
-  if (!g.walkable) return;
-  swims = false;
-  land(g, state.velocity);
+/// After `time` s of swimming, on to ground within `reach` m, or `lift` m above its soles, where the water would not
+/// carry it anew.
+void WalkerBrain::Tick::come_ashore(double time, double lift, double reach) {
+  now += time;
+  const bool shallow = water_at(place()).depth < tuning.swim.float_share * height();
+  if (const Ground g = shallow ? sense(state.position, lift, reach) : Ground{}; g.walkable) {
+    swims = false;
+    land(g, state.velocity);
+  }
+  now -= time;
 }
 
 /// Of a flight: until its soles reach the water, or that carries it.

@@ -317,7 +317,7 @@ struct WalkerBrain::Tick {
   double below_float(const Medium& water) const;
   Wet wet_at(const Vec3& place, double rising) const;
   void feel_water();
-  void come_ashore(double lift, double reach);
+  void come_ashore(double time, double lift, double reach);
   void end_at_water(FlightPlan& plan) const;
   double time_afloat(double time) const;
   SwimStep plan_swim(double time) const;

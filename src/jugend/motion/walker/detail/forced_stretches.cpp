@@ -279,9 +279,7 @@ double ForcedWalker::Body::swim_stretch(double time) {
   const auto [displacement, end] = plan_swim(time);
   state.position += displacement - frame * time;
   state.velocity = end;
-  now += time;
-  come_ashore(looks_from(), 2 * skin);
-  now -= time;
+  come_ashore(time, looks_from(), 2 * skin);
   return time;
 }
 

@@ -128,9 +128,7 @@ double Walker::Body::swim_stretch(double time) {
   const Vec3 rest = in_plane(displacement * (1 - share), hit->normal);
   const auto second = surroundings.sweep(trunk(state.position, 0).view(), rest, solids());
   state.position += second ? rest * backed_off(*second, rest) : rest;
-  now += time;
-  come_ashore(skin, tuning.ground.probe);
-  now -= time;
+  come_ashore(time, skin, tuning.ground.probe);
   return time;
 }
 
