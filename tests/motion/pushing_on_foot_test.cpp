@@ -27,7 +27,7 @@ Crate random_crate(Random& random) {
 struct Push {
   Scene s;
   BodyId floor, crate;
-  Push(const Crate& c, const Vec3& moves) {
+  Push(const Crate& c, const Vec3& moves, bool on_legs = false) {
     floor = s.stage.world.add({.shape = Box{{60, 0.5, 60}}, .pose = {{0, -0.5, 0}, {}}, .kind = BodyKind::kinematic});
     s.stage.world.set_motion(floor, moves, {});
     BodyPlan plan{.shape = Box{{c.half, c.half, c.half}},
@@ -35,12 +35,14 @@ struct Push {
                   .kind = BodyKind::dynamic};
     plan.mass = c.mass, plan.surface.friction = c.friction, plan.velocity = moves;
     crate = s.stage.world.add(plan);
-    s.walker({0, 0, 0});
-    s.actor().controller.add_velocity(moves);
-    s.intent().move = Vec3{1, 0, 0} * c.share;
+    const ActorId courier =
+        on_legs ? add_forced(s.stage, "courier", {}, {}, {}) : s.stage.add("courier", Walker({}, {}));
+    auto& actor = s.stage.actor(courier);
+    on_legs ? actor.as<ForcedWalker>().add_velocity(moves) : actor.as<Walker>().add_velocity(moves);
+    actor.as<WalkerControls>().intent.move = Vec3{1, 0, 0} * c.share;
   }
   Vec3 seen(const Vec3& place) const { return place - s.stage.world.pose(floor).position; }
-  Vec3 me() { return seen(s.state().position); }
+  Vec3 me() const { return seen(s.stage.facts(s.stage.nth(0)).position); }
   Vec3 it() const { return seen(s.stage.world.pose(crate).position); }
 };
 
@@ -66,6 +68,35 @@ TEST(PushingOnFoot, WhoRunsIntoACrateAnywhereGoesAlikeAtEveryRate) {
   }
   EXPECT_LE(off, 1 + scenes_of(60) / 4);
   EXPECT_LE(far_off, 1 + scenes_of(60) / 20);
+}
+
+/// On legs it is the world that lets the two meet. The force that was planned for a tick knew nothing of that: it came
+/// short of its speed by what friction takes in a tick, began to push a tick late, stepped on to what it pushed, and
+/// fell every other tick. Of the walkers 54 of 60 were off at 30 Hz, by up to 3 m.
+TEST(PushingOnFoot, WhoRunsIntoACrateOnLegsGoesAlikeAtEveryRate) {
+  Random random(903);
+  int off = 0, it_off = 0, far_off = 0;
+  const int scenes = scenes_of(60);
+  for (int scene = 0; scene < scenes; ++scene) {
+    Crate crate = random_crate(random);
+    crate.half = random.uniform(0.4, 0.7);
+    if (scene % 2 == 0) crate.yaw = crate.aside = 0;
+    const Vec3 moves = scene % 3 == 0 ? Vec3{} : Vec3{random.uniform(-4, 4), 0, random.uniform(-4, 4)};
+    const auto end = [&](double hz) {
+      Push push(crate, moves, true);
+      for (int tick = 0; tick < 1.5 * hz - 1e-9; ++tick) push.s.stage.tick(1 / hz);
+      return std::pair(push.me(), push.it());
+    };
+    const auto [fine_me, fine_it] = end(1920);
+    for (const double hz : {30.0, 60.0, 144.0, 240.0}) {
+      const auto [me, it] = end(hz);
+      const double apart = norm(me - fine_me), it_apart = norm(it - fine_it);
+      off += apart > 0.05, it_off += it_apart > 0.1, far_off += std::max(apart, it_apart) > 0.8;
+    }
+  }
+  EXPECT_LE(off, 1 + scenes / 3);
+  EXPECT_LE(it_off, 1 + scenes / 2);
+  EXPECT_LE(far_off, 1 + scenes / 20);
 }
 
 /// It was followed a tick late: at 60 Hz 9 cm behind it. And the push swung about what friction takes.

@@ -17,4 +17,12 @@ Vec3 kick_impulse(const BodyFacts& body, const Vec3& impulse, const Vec3& at, co
   return aside + within(rise, std::sqrt(std::max(0.0, speed_cap * speed_cap - used * used)));
 }
 
+Vec3 push_place(const BodyFacts& body, const Vec3& at, const Vec3& up) {
+  return at - up * std::max(0.0, dot(at - body.centre, up));
+}
+
+double Pushed::withstood(double speed, double mass, double time) const {
+  return force < 0 ? 0 : std::max(0.0, force - (speed - gave_way) * mass / time);
+}
+
 }  // namespace jugend

@@ -21,10 +21,14 @@ struct KickTuning {
 /// place changes speed by more than the cap: the level part first, what goes along `up` with what is left.
 Vec3 kick_impulse(const BodyFacts& body, const Vec3& impulse, const Vec3& at, const Vec3& up, double speed_cap);
 
+/// Where a body is pushed that is touched at `at`: who pushes leans in low, never above the centre of mass, so that
+/// what can slide does not tip.
+Vec3 push_place(const BodyFacts& body, const Vec3& at, const Vec3& up);
+
 /// What a walker pushes against, and how hard.
 struct Pushed {
   BodyId body;
-  double force = 0;         ///< N
+  double force = 0;         ///< N; negative: not known, as it pushed for a part of the tick only
   double since = long_ago;  ///< s
   Vec3 normal;              ///< unit, level, towards the one who pushes
   Vec3 local;               ///< where, in the body's frame
@@ -33,6 +37,9 @@ struct Pushed {
 
   bool goes_on() const { return since < 0.1; }
   bool goes_on(BodyId with) const { return goes_on() && body == with; }
+  /// N that withstood the last push, friction or a slope, as it now gives way at `speed` (m/s): what of the push is not
+  /// in the momentum that `mass` (kg) got since, in `time` (s). It will withstand the next one.
+  double withstood(double speed, double mass, double time) const;
 
   static constexpr auto fields() {
     return field_list(Field{"body", &Pushed::body}, Field{"force", &Pushed::force}, Field{"since", &Pushed::since},

@@ -267,14 +267,15 @@ struct WalkerBrain::Tick {
     return ramp;
   }
   /// The same along the ground. What gives way along -`pushed` it runs along and against each by itself: else what it
-  /// has along that would count as aside of its wish, and be braked while that holds it up.
+  /// has along that would count as aside of its wish, and be braked while that holds it up. `next` is told which of the
+  /// two it is asked for.
   template <class Next>
   static RunRamp pushing_ramp(const Vec3& pushed, Vec3& velocity, const Vec3& target, const Next& next) {
-    if (pushed == Vec3{}) return settled_ramp(velocity, [&](const Vec3& v) { return next(v, target); });
+    if (pushed == Vec3{}) return settled_ramp(velocity, [&](const Vec3& v) { return next(v, target, false); });
     Vec3 along = in_plane(velocity, pushed), into = velocity - along;
     const Vec3 to = in_plane(target, pushed);
-    const RunRamp one = settled_ramp(along, [&](const Vec3& v) { return next(v, to); });
-    const RunRamp other = settled_ramp(into, [&](const Vec3& v) { return next(v, target - to); });
+    const RunRamp one = settled_ramp(along, [&](const Vec3& v) { return next(v, to, false); });
+    const RunRamp other = settled_ramp(into, [&](const Vec3& v) { return next(v, target - to, true); });
     velocity = along + into;
     const Vec3 acceleration = one.acceleration + other.acceleration;
     const double duration = std::min(one.duration, other.duration);

@@ -78,10 +78,10 @@ std::optional<Hit> WalkerBrain::Tick::lean_on_wall(PressedPlanes& planes, const 
   const bool gives_way = facts.mass > 0;
   bool apart = gap > near;
   if (gives_way) {
+    if (pushes_by_contact()) return hit;
     const double closing = -dot(own, n) * time;
     if (apart && gap < closing) return {};
     apart = gap > near + std::max(0.0, closing);
-    if (pushes_by_contact()) return apart || off > 0.02 * tuning.run.top_speed ? std::nullopt : hit;
   } else if (std::abs(dot(wall - frame, n)) > 1e-9) {
     return {};
   }

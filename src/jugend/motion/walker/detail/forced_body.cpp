@@ -69,7 +69,7 @@ void ForcedWalker::Body::refresh_ground() {
   }
   if (swims) return;
   const double reach = state.on_ground ? legs.clearance : 2 * skin;
-  const Ground g = sense(state.position, looks_from(), reach);
+  const Ground g = sense(state.position, looks_from(), reach, underfoot());
   const double rising = dot(state.velocity - g.velocity, state.up);
   if (state.on_ground) {
     const double take_off = tuning.jump.take_off_speed();
@@ -126,7 +126,8 @@ void ForcedWalker::Body::finish(const Vec3& start) {
   if (state.on_ground && ridden > 0) go_round(from);
   const Vec3 displacement = state.position - from;
   const bool moves_in_hold = state.ledge.hold == Hold::settling || state.ledge.hold == Hold::climbing;
-  bring(displacement, moves_in_hold ? displacement / dt : state.velocity);
+  bring(displacement - answered_way, (moves_in_hold ? displacement / dt : state.velocity) - answered);
+  note_push();
   if (borne > 0) press(state.up * (-borne * tuning.push.weight / dt));
   state.held_back = state.on_ground && barriers.size() > 0;
   state.leg_rise = state.on_ground ? dot(state.velocity - state.ground.velocity, state.up) : 0;
@@ -137,8 +138,7 @@ void ForcedWalker::Body::finish(const Vec3& start) {
 void ForcedWalker::Body::bring(const Vec3& displacement, const Vec3& end) {
   const auto [at_once, acceleration] = going(displacement, body.velocity, end, dt);
   surroundings.push(id, at_once * body.mass, body.centre);
-  surroundings.force(id, (acceleration + state.up * strength) * body.mass + state.up * (load * ridden / dt),
-                     body.centre);
+  surroundings.force(id, (acceleration + state.up * strength) * body.mass + state.up * (loaded / dt), body.centre);
 }
 
 /// Back upright, critically damped, by a limited torque; it turns about up with nothing but that. A load that it knows

@@ -31,11 +31,27 @@ struct ForcedWalker::Body final : WalkerBrain::Tick {
   const LegsTuning& legs;
   const BodyId id;
   BodyFacts body{};
-  double borne = 0;  // N s that legs pressed on the ground
-  Vec3 drawn_in{};   // m by which the soles came up to the trunk
-  Vec3 pushed{};     // the level normal of what it leans on that gives way
-  double load = 0;   // N that presses it down in this tick, as far as is known
+  double borne = 0;   // N s that legs pressed on the ground
+  Vec3 drawn_in{};    // m by which the soles came up to the trunk
+  double load = 0;    // N that presses it down, as far as is known
+  double loaded = 0;  // N s of that, while its legs bore it
   GroundTuning steps = with_steps();
+  /// What it runs against that gives way. The world lets the two meet; it foresees that, and pushes by as much more.
+  struct Push {
+    BodyId body;
+    Vec3 normal{}, local{};           // unit, level, towards it; where, in the body's frame
+    double from = 0;                  // s into the tick at which they meet
+    double mass = 0;                  // kg that it has to the push
+    double speed = 0, gives_way = 0;  // m/s over the ground, its own and what it meets gives way at
+    double resists = 0;               // N that withstand besides, as the last push found
+    double most = 0;                  // N
+    double lifts = 0;                 // N up for each N that it is held back by
+    bool touched = false;             // as the tick began
+    bool met = false;                 // by now
+  };
+  std::optional<Push> push;
+  /// What that will do to it in this tick by itself: m/s, and m.
+  Vec3 answered{}, answered_way{};
 
   bool begin() override;
   void refresh_ground() override;
@@ -62,7 +78,7 @@ struct ForcedWalker::Body final : WalkerBrain::Tick {
   double looks_from() const { return legs.clearance + 0.1 * tuning.body.radius; }
   Ground touched_at(const Vec3& feet) const override {
     return sense_ground({feet, state.up, tuning.body.radius, 2 * skin, carrier(), false}, looks_from(), legs.clearance,
-                        steps, surroundings, solids());
+                        steps, surroundings, underfoot());
   }
   double least_bank() const override { return wall_rise; }
   double trunk_rise(double time) const override;
@@ -91,6 +107,17 @@ struct ForcedWalker::Body final : WalkerBrain::Tick {
   std::optional<Steep> steep_on(const Vec3& displacement, const Ground& end) const;
   std::optional<double> ground_ends(const Vec3& displacement, const Ground& end) const;
   RunRamp next_forced_ramp(const Vec3& level, const Vec3& target, const RunRates& rates, double time) const;
+  /// So much that its trunk touches what an upright one would not.
+  bool tilts() const {
+    return norm(in_plane(rotate(body.pose.orientation, {0, 1, 0}), state.up)) * tuning.body.height > skin;
+  }
+  std::optional<Push> find_push(const RunRates& rates, double time) const;
+  bool pushes() const { return push && push->met; }
+  RunRamp push_ramp(const Vec3& into, const Vec3& target, RunRates rates, double time) const;
+  double be_answered(const Vec3& acceleration, double time);
+  void meet_pushed();
+  void note_push();
+  Filter underfoot() const;
   double time_of_landing(const FlightPlan& plan, const Ground& g) const;
   void bring(const Vec3& displacement, const Vec3& end);
   void go_round(const Vec3& start);

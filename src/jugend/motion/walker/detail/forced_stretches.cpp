@@ -174,7 +174,8 @@ std::optional<ForcedWalker::Body::Steep> ForcedWalker::Body::steep_on(const Vec3
 /// The share of a way after which no ground holds it; nothing: what is at its `end` still does.
 std::optional<double> ForcedWalker::Body::ground_ends(const Vec3& displacement, const Ground& end) const {
   const auto holds_at = [&](double share) {
-    return sense(state.position + along_ground(displacement * share), looks_from(), legs.clearance).walkable;
+    return sense(state.position + along_ground(displacement * share), looks_from(), legs.clearance, underfoot())
+        .walkable;
   };
   if (displacement == Vec3{} || end.walkable || holds_at(1)) return {};
   return where_it_ends(0, 1, 24, holds_at).after;
@@ -185,17 +186,25 @@ double ForcedWalker::Body::ground_stretch(double time) {
   const Vec3& up = state.up;
   const Vec3 with = in_plane(state.ground.velocity, up);
   // Pressed into a wall it would brake what it has along that, as it were aside of its way, and stand still.
+  const RunRates rates = rates_of(tuning.run, grip(time));
   if (leans) {
-    const auto gives_way = lean_on_walls(barriers, time);
-    pushed = gives_way ? gives_way->normal : Vec3{};
+    const bool gives_way = lean_on_walls(barriers, time).has_value();
+    if (now == 0 && barriers.size() == 0 && (gives_way || tilts())) push = find_push(rates, time);
+  }
+  if (push && !push->met) {
+    if (push->from > now + instant)
+      time = std::min(time, push->from - now);
+    else
+      meet_pushed();
   }
   const Vec3 imposed = barriers.imposed();  // which no steering is for
   const Vec3 began = barriers.clip(in_plane(state.velocity, up) - with);
   const Vec3 target = barriers.clip(in_plane(wish(), up)) - imposed;
   Vec3 level = began - imposed;
-  const RunRates rates = rates_of(tuning.run, grip(time));
-  const RunRamp ramp = ground_ramp(pushed, level, target, time,
-                                   [&](const Vec3& v, const Vec3& to) { return next_forced_ramp(v, to, rates, time); });
+  const auto next = [&](const Vec3& v, const Vec3& to, bool into) {
+    return into ? push_ramp(v, to, rates, time) : next_forced_ramp(v, to, rates, time);
+  };
+  const RunRamp ramp = ground_ramp(pushes() ? push->normal : Vec3{}, level, target, time, next);
   level += imposed;
   const Vec3 ended = ramp.end_velocity + imposed;
   const Vec3 displacement = level * ramp.duration + ramp.acceleration * (0.5 * ramp.duration * ramp.duration);
@@ -227,11 +236,14 @@ double ForcedWalker::Body::ground_stretch(double time) {
   }
   if (state.ground.mass > 0 && !thrown()) state.footing.momentum += (ended - began) * body.mass;
   const double took = ramp.duration, rising = dot(state.velocity, up);
+  const double known = load;
+  if (pushes()) load -= push->lifts * be_answered(ramp.acceleration, took);
   const auto [end, rise, rate] = leg_step(took);
   state.position += displacement + (with - frame) * took + up * rise;
   state.velocity = with + ended + up * rate;
   state.ground.distance = end.stretch;
   borne += (rate - rising + strength * took) * body.mass + load * took;
+  loaded += load * took, load = known;
   ridden += took;
   return took;
 }

@@ -94,7 +94,7 @@ double Walker::Body::ground_stretch(double time) {
   const Vec3 against = barriers.size() > 0 ? barriers.first() : state.pushed.normal;
   const bool pushes = state.pushed.goes_on() && dot(target, against) < -1e-6 * norm(target);
   const RunRamp ramp = ground_ramp(pushes ? against : Vec3{}, along, target, time,
-                                   [&](const Vec3& v, const Vec3& to) { return next_ramp(v, to, rates, time); });
+                                   [&](const Vec3& v, const Vec3& to, bool) { return next_ramp(v, to, rates, time); });
   const Vec3 displacement = along * ramp.duration + ramp.acceleration * (0.5 * ramp.duration * ramp.duration);
   const Way way{displacement, along, ramp.acceleration, ramp.duration};
   const Held held = held_for(barriers, way);
@@ -210,12 +210,10 @@ Walker::Body::Push Walker::Body::push_wall(const BodyFacts& facts, BodyId body, 
   Pushed& pushed = state.pushed;
   const bool goes_on = pushed.goes_on(body);
   const double gives_way = -dot(facts.velocity_at(at) - state.ground.velocity, n);
-  // Who pushes leans in low: never above the centre of mass, so that what can slide does not tip.
-  const Vec3 low = at - state.up * std::max(0.0, dot(at - facts.centre, state.up));
+  const Vec3 low = push_place(facts, at, state.up);
   const double yields = facts.inverse_mass_at(low, n) * dt;  // m/s for each N
-  // What withstood the last push, friction or a slope, will withstand this one: with less, it would swing about
-  // `wanted`.
-  const double resists = goes_on ? std::max(0.0, pushed.force - (gives_way - pushed.gave_way) / yields) : 0;
+  // With less than what withstood the last push it would swing about `wanted`.
+  const double resists = goes_on ? pushed.withstood(gives_way, dt / yields, dt) : 0;
   const double most = tuning.push.force * (goes_on ? 1 : share);
   const double force = std::clamp((wanted - gives_way) / yields + resists, 0.0, most);
   pushed = {body, force, 0, n, to_local(facts.pose, at), gives_way, pushed.came_with};
