@@ -249,6 +249,31 @@ TEST_P(Bodies, ATorqueFreeBodyKeepsMomentumAndEnergy) {
   }
 }
 
+/// Turned by more than a radian at a time about its axes one after the other, it made twenty times its energy.
+TEST_P(Bodies, ATorqueFreeBodyKeepsThemHoweverFastItSpins) {
+  Random random(71);
+  for (int scene = 0; scene < scenes_of(60); ++scene) {
+    Yard yard;
+    yard.world.set_gravity({});
+    BodyPlan plan{.kind = BodyKind::dynamic, .can_sleep = false};
+    const double x = random.uniform(0.03, 0.5);
+    const double y = random.uniform(0.03, 0.5);
+    const double z = random.uniform(0.03, 0.5);
+    plan.shape = Box{{x, y, z}};
+    plan.spin = random.direction() * std::exp(random.uniform(std::log(5), std::log(3000)));
+    const BodyId body = yard.world.add(plan);
+    const Vec3 momentum = yard.world.inertia(body) * plan.spin;
+    const double energy = yard.energy();
+    double most = energy, least = energy;
+    for (int tick = 0; tick < 2 * hz(); ++tick) {
+      yard.world.step(1 / hz());
+      most = std::max(most, yard.energy()), least = std::min(least, yard.energy());
+    }
+    EXPECT_LT(norm(yard.world.inertia(body) * yard.world.spin(body) - momentum), 1e-6 * norm(momentum));
+    EXPECT_LT(most - least, 0.01 * energy) << "scene " << scene << ", " << norm(plan.spin) << " rad/s";
+  }
+}
+
 TEST_P(Bodies, AKickAtThePlaceOfContactIsEqualAndOpposite) {
   Yard yard;
   yard.world.set_gravity({});

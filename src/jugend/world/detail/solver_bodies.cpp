@@ -155,7 +155,12 @@ void Solver::drift(std::size_t i, double time) {
       axes = axes * q;
       momentum = rotate(conjugate(q), momentum);
     };
-    turn(0, time / 2), turn(1, time / 2), turn(2, time), turn(1, time / 2), turn(0, time / 2);
+    // By so little at a time that the turns, none of which is the whole of it, do not come into step with the swing.
+    constexpr double most_turn = 0.3, most_parts = 64;  // rad
+    const double angle = norm(momentum) / std::min({p.moments.x, p.moments.y, p.moments.z}) * time;
+    const double parts = std::clamp(std::ceil(angle / most_turn), 1.0, most_parts), part = time / parts;
+    for (double k = 0; k < parts; ++k)
+      turn(0, part / 2), turn(1, part / 2), turn(2, part), turn(1, part / 2), turn(0, part / 2);
     axes = normalised(axes);
     p.orientation = axes * conjugate(p.principal);
     s.spin = rotate(axes, {momentum.x / p.moments.x, momentum.y / p.moments.y, momentum.z / p.moments.z});
