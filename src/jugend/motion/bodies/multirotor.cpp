@@ -46,11 +46,41 @@ Vec3 torque_for(const BodyFacts& body, const Vec3& change, double dt) {
   return (rotate(turn, inertia * rotate(conjugate(turn), body.spin + change)) - inertia * body.spin) / dt;
 }
 
-/// And the change of its spin that a torque comes to.
+/// The same of one that may tumble. To hold all of that swing would take all that its rotors have, and nothing be left
+/// to slow it down: so no more than `most` (rad/s²) of it. And one that spins fast about its up wants them to change as
+/// fast: of a turn at ω they give 1 / (ω lag)² where their speeds come late, and further on push it the wrong way.
+Vec3 torque_within(const BodyFacts& body, const Vec3& change, double most, double lag, double dt) {
+  constexpr double soon = 0.45;  // of a radian that it turns by in the lag
+  const Vec3 own_up = rotate(body.pose.orientation, {0, 1, 0}), plain = body.inertia() * change / dt;
+  const auto within = [&](const Vec3& torque, double limit) {
+    const double has = norm(body.inverse_inertia * torque);
+    return torque * (has > limit ? limit / has : 1);
+  };
+  const double turns = lag * dot(body.spin, own_up), follows = most * (soon * soon) / std::max(turns * turns, 1e-12);
+  const Vec3 all = plain + within(torque_for(body, change, dt) - plain, std::min(most, follows));
+  const Vec3 yaw = own_up * dot(all, own_up);
+  return yaw + within(all - yaw, follows);
+}
+
+/// And the change of its spin that a torque comes to. What turns far within `dt` is followed in steps, by their
+/// middles.
 Vec3 change_by(const BodyFacts& body, const Vec3& torque, double dt) {
-  const Quat turn = rotation((body.spin + body.inverse_inertia * torque * (0.5 * dt)) * dt);
-  const Vec3 momentum = body.inertia() * body.spin + torque * dt;
-  return rotate(turn, body.inverse_inertia * rotate(conjugate(turn), momentum)) - body.spin;
+  constexpr double most_turn = 0.25, most_steps = 64;  // rad
+  const double steps = std::clamp(std::ceil(norm(body.spin) * dt / most_turn), 1.0, most_steps), h = dt / steps;
+  Quat turned;
+  Vec3 momentum = body.inertia() * body.spin;
+  const auto spin_after = [&](const Quat& turn) {
+    return rotate(turn, body.inverse_inertia * rotate(conjugate(turn), momentum));
+  };
+  for (double step = 0; step < steps; ++step) {
+    const Vec3 push = torque * (0.5 * h);
+    const Vec3 begun = spin_after(turned);
+    momentum += push;
+    const Vec3 middle = spin_after(normalised(rotation(begun * (0.5 * h)) * turned));
+    turned = normalised(rotation(middle * h) * turned);
+    momentum += push;
+  }
+  return spin_after(turned) - body.spin;
 }
 
 /// Where a body is after `dt` if its velocity and spin change evenly by so much.
@@ -243,7 +273,7 @@ Multirotor::Wrench Multirotor::turn_rotors(Tick& tick, const BodyFacts& now, dou
     feel_pinned(now.spin, leans_back, tick.whole);
   }
   const Quat then = rotation(tick.body.spin * (0.5 * dt)) * tick.body.pose.orientation;
-  const Vec3 torque = rotate(conjugate(then), torque_for(tick.body, change, dt));
+  const Vec3 torque = rotate(conjugate(then), torque_within(tick.body, change, gentle_, tuning_.lag, dt));
   Thrusts wanted{}, goal{}, to{};
   // Half-way through the tick is where its thrust points on the mean.
   Quat half_way = normalised(rotation(now.spin * (0.5 * dt) + change * (0.125 * dt)) * q);
@@ -276,7 +306,7 @@ void Multirotor::step(const MultirotorIntent& told, Surroundings& surroundings, 
   const double left = tuning_.lag > 0 ? same_bits::exp(-h / tuning_.lag) : 0;  // of what a rotor has to change
   const double late = left > 0 ? tuning_.lag - h * left / (1 - left) : 0;      // s until it has, on the mean
   BodyFacts now = body;
-  Vec3 pushed, given, turning;  // N s; rad/s by its rotors
+  Vec3 pushed, given, twisted;  // N s, N s, N m s
   Thrusts thrusts{};
   for (int part = 0; part < parts; ++part) {
     const Vec3 going = now.velocity_at(now.centre);
@@ -309,16 +339,13 @@ void Multirotor::step(const MultirotorIntent& told, Surroundings& surroundings, 
     const Vec3 drag = through * (tuning_.drag * norm(through));
     pushed += push * h, given += (push + push * ground_effect(tick, surroundings) - drag) * h;
     for (std::size_t i = 0; i < rotors_.size(); ++i) thrusts[i] += state_.thrust[i] / parts;
-    const Vec3 spun = change_by(now, turn, h);
-    turning += spun;
-    if (parts == 1)
-      surroundings.torque(body_, turn);
-    else
-      now = advanced(now, (gravity + push / body.mass + state_.unforeseen) * h, spun + state_.turned_by_others * h, h);
+    twisted += turn * h;
+    const Vec3 spun = change_by(now, turn, h) + state_.turned_by_others * h;
+    if (part + 1 < parts) now = advanced(now, (gravity + push / body.mass + state_.unforeseen) * h, spun, h);
   }
-  if (parts > 1) surroundings.torque(body_, torque_for(body, turning, dt));
+  surroundings.torque(body_, twisted / dt);
   surroundings.force(body_, given / dt, body.centre);
-  state_.thrust = thrusts, state_.spin = body.spin, state_.turning = turning;
+  state_.thrust = thrusts, state_.spin = body.spin, state_.turning = change_by(body, twisted / dt, dt);
   state_.expected = velocity + gravity * dt + pushed / body.mass;
   state_.time += dt;
   state_.moved = true;

@@ -65,8 +65,11 @@ Vec3 Multirotor::Tick::turning(double lift_acceleration) {
   const RotorMode mode = tuning.mode;
   const double near = 1 - share_left(tuning.rate_half_life, dt);
   const double yaw = -asked_share(intent.yaw) * tuning.yaw_limit;
-  const double most = gentle_yaw * dt;
-  const Vec3 yawing = own_up * std::clamp((yaw - dot(body.spin, own_up)) * near, -most, most);
+  const double spins = dot(body.spin, own_up);
+  // Faster round than it is ever asked for, it brakes by what lift and lean leave.
+  const double most =
+      gentle_yaw * dt * (state.failed == 0 ? std::clamp(std::abs(spins) / tuning.yaw_limit, 1.0, 5.0) : 1);
+  const Vec3 yawing = own_up * std::clamp((yaw - spins) * near, -most, most);
   const Vec3 across = in_plane(body.spin, own_up);
   if (mode == RotorMode::rates) {
     const Vec3 wanted =
