@@ -2,6 +2,7 @@
 #include <cmath>
 #include <jugend/base/elementary.hpp>
 #include <jugend/base/error.hpp>
+#include <jugend/base/roots.hpp>
 #include <jugend/base/smoothing.hpp>
 #include <jugend/base/units.hpp>
 #include <jugend/motion/bodies/led_body.hpp>
@@ -74,17 +75,24 @@ LedBody::Footing LedBody::feel_ground(const BodyFacts& body, const Vec3& gravity
   const auto ground = surroundings.cast({body.centre, -up, tuning_.reach}, others);
   const bool below = ground && ground->distance > 0;
   const double borne = dot(body.velocity_at(body.centre) - state_.planned, up);
-  const bool falls = state_.moved ? borne < 0.2 * strength * dt : !below;
+  const bool falls = state_.moved ? borne < 0.2 * strength * state_.lasted : !below;
   if (falls && !state_.moved) {  // put there to fall, with whatever moves as it does
     state_.ground = in_plane(body.velocity_at(body.centre), up), state_.falling = infinity;
   } else if (!falls && !below && state_.falling > stride) {
     state_.ground = {};  // water has caught it, or its wings
   }
-  state_.falling = falls ? state_.falling + dt : 0;
+  state_.falling = falls ? state_.falling + state_.lasted : 0;
+  if (falls) footing.air_from = std::max(0.0, stride - state_.falling);
   if (!below) return footing;
   const BodyFacts under = surroundings.facts(ground->body);
   footing.normal = ground->normal;
-  if (falls) return footing;
+  if (falls) {  // until it stands as it last did
+    const double sinks = -dot(body.velocity_at(body.centre) - under.velocity_at(ground->point), up);
+    const double lands = first_root_within(0.5 * strength, sinks, state_.stands - ground->distance, dt);
+    if (state_.stands > 0 && lands <= dt) footing.air_until = lands;
+    return footing;
+  }
+  state_.stands = ground->distance;
   footing.grip = std::max(0.0, under.surface.grip);
   footing.friction =
       combined(body.surface.friction, under.surface.friction, body.surface.friction_rule, under.surface.friction_rule);
@@ -99,14 +107,16 @@ LedBody::Footing LedBody::feel_ground(const BodyFacts& body, const Vec3& gravity
 
 /// Where its law takes it in a tick.
 LedBody::Course LedBody::led(const Course& from, const LedBodyIntent& intent, const Vec3& up, double carried_round,
-                             double control, double dt) const {
+                             const Footing& footing, double dt) const {
   Course now = from;
   const int instants = static_cast<int>(std::clamp(std::ceil(dt / instant), 1.0, 5000.0));
-  const double h = dt / instants;
-  const double turn_step = tuning_.turn_acceleration * control * h;
-  const double slip_left = 1 - (1 - share_left(tuning_.slip_half_life, h)) * control;
+  const double h = dt / instants, slips = 1 - share_left(tuning_.slip_half_life, h);
   const Vec3 heading = normalised(in_plane(intent.heading, up), {});
   for (int i = 0; i < instants; ++i) {
+    // The share of this instant in the air counts, wherever ticks fall.
+    const double begin = i * h, flies = std::min(footing.air_until, begin + h) - std::max(footing.air_from, begin);
+    const double control = 1 - (1 - tuning_.air_control) * std::clamp(flies / h, 0.0, 1.0);
+    const double turn_step = tuning_.turn_acceleration * control * h, slip_left = 1 - slips * control;
     // Turning: as fast as the gain asks, never faster than what can still be stopped in the angle that is left.
     const double angle =
         heading == Vec3{} ? 0 : same_bits::atan2(dot(cross(now.ahead, heading), up), dot(now.ahead, heading));
@@ -139,8 +149,7 @@ void LedBody::step(const LedBodyIntent& told, Surroundings& surroundings, double
   const Quat& turned = body.pose.orientation;
   const Vec3 own_up = rotate(turned, {0, 1, 0});
   const Footing footing = feel_ground(body, gravity, surroundings, dt);
-  const bool in_air = state_.falling > stride;
-  const double control = in_air ? tuning_.air_control : 1;
+  const bool in_air = footing.air_from < 0.5 * dt && footing.air_until > 0.5 * dt;
   const Vec3 up = tuning_.follow_ground ? footing.normal : strength > 0 ? gravity / -strength : own_up;
   const Vec3 ahead = normalised(in_plane(rotate(turned, {1, 0, 0}), up), any_perpendicular(up));
   const Vec3 right = cross(ahead, up);
@@ -152,7 +161,7 @@ void LedBody::step(const LedBodyIntent& told, Surroundings& surroundings, double
   state_.turn_rate = dot(body.spin, up);
   const double carried_round = intent.heading == Vec3{} && !in_air ? dot(footing.spin, up) : 0;
   const Course from{ahead, in_plane(velocity, up), state_.turn_rate, {}, 0};
-  const Course then = led(from, intent, up, carried_round, control, dt);
+  const Course then = led(from, intent, up, carried_round, footing, dt);
   // Its change of velocity, and the part of that at once with which an even force takes it as far as its law does.
   Vec3 acceleration = (then.velocity - from.velocity) / dt;
   Vec3 at_once = going(then.way, from.velocity, then.velocity, dt).at_once;
@@ -175,7 +184,7 @@ void LedBody::step(const LedBodyIntent& told, Surroundings& surroundings, double
   }
   state_.expected = dot(then.velocity, then.ahead);
   state_.planned = velocity + state_.ground + (acceleration + gravity) * dt;
-  state_.moved = true;
+  state_.moved = true, state_.lasted = dt;
   surroundings.push(body_, at_once * body.mass, centre);
   surroundings.force(body_, (acceleration - at_once / dt) * body.mass, centre);
 

@@ -56,6 +56,8 @@ struct LedBodyState {
   double firm = 0;       ///< m/s² that the ground under it holds by its grip; 0: none bears it
   double friction = 0;   ///< m/s² that friction can take of it, at the most
   double falling = 0;    ///< s since something bore it
+  double lasted = 0;     ///< s of the last tick
+  double stands = 0;     ///< m from its middle down to the ground, when something last bore it
   bool moved = false;    ///< has it had a tick?
 
   static constexpr auto fields() {
@@ -64,7 +66,8 @@ struct LedBodyState {
                       Field{"expected", &LedBodyState::expected}, Field{"ground", &LedBodyState::ground},
                       Field{"planned", &LedBodyState::planned}, Field{"rub", &LedBodyState::rub},
                       Field{"firm", &LedBodyState::firm}, Field{"friction", &LedBodyState::friction},
-                      Field{"falling", &LedBodyState::falling}, Field{"moved", &LedBodyState::moved});
+                      Field{"falling", &LedBodyState::falling}, Field{"lasted", &LedBodyState::lasted},
+                      Field{"stands", &LedBodyState::stands}, Field{"moved", &LedBodyState::moved});
   }
 };
 static_assert(all_fields_listed<LedBodyState>);
@@ -89,9 +92,10 @@ class LedBody {
  private:
   struct Footing {
     Vec3 normal;
-    double grip = 1;      // of the surface
-    double friction = 0;  // between the two
-    Vec3 spin, turning;   // rad/s; m/s² of what goes round with it
+    double grip = 1;                                   // of the surface
+    double friction = 0;                               // between the two
+    Vec3 spin, turning;                                // rad/s; m/s² of what goes round with it
+    double air_from = infinity, air_until = infinity;  // s into the tick between which it has its control of the air
   };
   Footing feel_ground(const BodyFacts& body, const Vec3& gravity, Surroundings& surroundings, double dt);
   /// How it goes over the ground and turns about up.
@@ -102,8 +106,8 @@ class LedBody {
     Vec3 way;       // m gone so far
     double turned;  // rad
   };
-  Course led(const Course& from, const LedBodyIntent& intent, const Vec3& up, double carried_round, double control,
-             double dt) const;
+  Course led(const Course& from, const LedBodyIntent& intent, const Vec3& up, double carried_round,
+             const Footing& footing, double dt) const;
   LedBodyTuning tuning_;
   LedBodyState state_;
   BodyId body_;
