@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <jugend/base/units.hpp>
 
 #include "../support/random.hpp"
 #include "../support/scene.hpp"
@@ -13,6 +14,7 @@ namespace {
 
 struct Crate {
   double mass, friction, half, yaw, aside, share, ahead;
+  Quat slope{};  // that it stands on
 };
 
 Crate random_crate(Random& random) {
@@ -28,10 +30,11 @@ struct Push {
   Scene s;
   BodyId floor, crate;
   Push(const Crate& c, const Vec3& moves, bool on_legs = false) {
-    floor = s.stage.world.add({.shape = Box{{60, 0.5, 60}}, .pose = {{0, -0.5, 0}, {}}, .kind = BodyKind::kinematic});
+    const Pose face{rotate(c.slope, {0, -0.5, 0}), c.slope};
+    floor = s.stage.world.add({.shape = Box{{60, 0.5, 60}}, .pose = face, .kind = BodyKind::kinematic});
     s.stage.world.set_motion(floor, moves, {});
     BodyPlan plan{.shape = Box{{c.half, c.half, c.half}},
-                  .pose = {{c.ahead, c.half, c.aside}, rotation({0, c.yaw, 0})},
+                  .pose = {rotate(c.slope, {c.ahead, c.half, c.aside}), c.slope * rotation({0, c.yaw, 0})},
                   .kind = BodyKind::dynamic};
     plan.mass = c.mass, plan.surface.friction = c.friction, plan.velocity = moves;
     crate = s.stage.world.add(plan);
@@ -97,6 +100,37 @@ TEST(PushingOnFoot, WhoRunsIntoACrateOnLegsGoesAlikeAtEveryRate) {
   EXPECT_LE(off, 1 + scenes / 3);
   EXPECT_LE(it_off, 1 + scenes / 2);
   EXPECT_LE(far_off, 1 + scenes / 20);
+}
+
+/// What a push withheld of a velocity was level, and its two parts led off the slope: it left the ground at every push
+/// downhill, took no time across it, and was a metre off at 240 Hz; of the walkers 36 of 60 by more than 5 cm at 30 Hz.
+TEST(PushingOnFoot, WhoRunsIntoACrateOnASlopeGoesAlikeAtEveryRate) {
+  Random random(904);
+  const int scenes = scenes_of(60);
+  for (const bool on_legs : {false, true}) {
+    int off = 0, it_off = 0, far_off = 0;
+    for (int scene = 0; scene < scenes; ++scene) {
+      Crate crate = random_crate(random);
+      const double angle = random.uniform(0.02, 0.3);
+      const double way = random.uniform(-pi, pi);
+      crate.slope = rotation(Vec3{std::cos(way), 0, std::sin(way)} * angle);
+      if (scene % 2 == 0) crate.yaw = crate.aside = 0;
+      const auto end = [&](double hz) {
+        Push push(crate, {}, on_legs);
+        for (int tick = 0; tick < 1.5 * hz - 1e-9; ++tick) push.s.stage.tick(1 / hz);
+        return std::pair(push.me(), push.it());
+      };
+      const auto [fine_me, fine_it] = end(960);
+      for (const double hz : {60.0, 144.0, 240.0}) {
+        const auto [me, it] = end(hz);
+        const double apart = norm(me - fine_me), it_apart = norm(it - fine_it);
+        off += apart > 0.05, it_off += it_apart > 0.1, far_off += std::max(apart, it_apart) > 0.4;
+      }
+    }
+    EXPECT_LE(off, 1 + scenes / 3) << on_legs;
+    EXPECT_LE(it_off, 1 + scenes / 2) << on_legs;
+    EXPECT_LE(far_off, 1 + scenes / 12) << on_legs;
+  }
 }
 
 /// It was followed a tick late: at 60 Hz 9 cm behind it. And the push swung about what friction takes.

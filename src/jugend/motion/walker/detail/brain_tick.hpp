@@ -286,20 +286,17 @@ struct WalkerBrain::Tick {
   /// never get there.
   template <class Next>
   RunRamp ground_ramp(const Vec3& pushed, Vec3& velocity, const Vec3& target, double time, const Next& next) const {
-    const auto along = [&](const Vec3& level) {  // legs see to the rest
-      return feet_to_trunk() > 0 ? level : over(level, state.ground.normal);
-    };
     RunRamp ramp = pushing_ramp(pushed, velocity, target, next);
     if (barriers.size() == 0) return ramp;
     Vec3 had = in_plane(velocity, state.up);
     const Vec3 kept = barriers.pressed_back(had, in_plane(ramp.acceleration, state.up) * (dt - now));
-    if (kept != had) ramp = pushing_ramp(pushed, velocity = along(had = kept), target, next);
+    if (kept != had) ramp = pushing_ramp(pushed, velocity = velocity_over(had = kept), target, next);
     const Vec3 level = in_plane(ramp.acceleration, state.up), free = barriers.clip_force(level);
     if (free == level) return ramp;
     // What it has aside of its wish lasts as long as the barrier holds that: who turns round comes to a stand first.
     const double slows = -dot(free, had);
     if (slows > 0 && dot(had, target) < 0) ramp.duration = std::min(time, squared_norm(had) / slows);
-    ramp.acceleration = along(free);
+    ramp.acceleration = velocity_over(free);
     ramp.end_velocity = velocity + ramp.acceleration * ramp.duration;
     return ramp;
   }
@@ -330,6 +327,10 @@ struct WalkerBrain::Tick {
   Vec3 over(const Vec3& level, const Vec3& n) const;
   Vec3 along_ground(const Vec3& level) const {
     return state.on_ground ? over(level, state.ground.touch_normal) : level;
+  }
+  /// A change of velocity that is level, as the ground it walks on has it; legs see to the rest by themselves.
+  Vec3 velocity_over(const Vec3& level) const {
+    return state.on_ground && feet_to_trunk() <= 0 ? over(level, state.ground.normal) : level;
   }
   std::optional<Hit> lean_on_walls(PressedPlanes& planes, double time);
   std::optional<Hit> lean_on_wall(PressedPlanes& planes, const Vec3& wished, double time);

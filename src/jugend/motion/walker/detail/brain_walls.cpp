@@ -97,7 +97,7 @@ std::optional<Hit> WalkerBrain::Tick::lean_on_wall(PressedPlanes& planes, const 
     const double outward = ahead ? std::max(0.0, dot(own, ahead->normal - n)) / soon : 0;
     if (off > (pressure - outward) * time) return {};
   }
-  state.velocity += n * (std::min(leaves, -closes) - leaves);
+  state.velocity += velocity_over(n * (std::min(leaves, -closes) - leaves));
   slides = gives_way ? in_plane(in_plane(wall - frame, n), state.up) : Vec3{};
   if (gives_way) return hit;
   planes.add(n, (state.on_ground ? recedes : dot(wall, n)) - closes);
@@ -126,7 +126,7 @@ void WalkerBrain::Tick::lean_on_bank(PressedPlanes& planes, const Vec3& wished, 
   const Vec3 n = narrowing(bank->normal, state.ground.touch_normal, way);
   const double off = dot(state.velocity - state.ground.velocity, n);
   if (off > pressure_on(n) * time) return;
-  state.velocity -= n * std::max(0.0, off);
+  state.velocity -= velocity_over(n * std::max(0.0, off));
   planes.add(n);
 }
 
@@ -250,7 +250,7 @@ double WalkerBrain::Tick::turn_with_wall(PressedPlanes& planes, double time) {
   const Vec3 seen_from = state.on_ground ? frame + slides : wall;
   state.velocity = seen_from + rotate(by, state.velocity - seen_from);
   const double closing = std::max(0.0, there->distance - touch_margin() - skin) / time;
-  state.velocity -= to * closing;  // what steers it may not press it there any more
+  state.velocity -= velocity_over(to * closing);  // what steers it may not press it there any more
   planes.add(to, (state.on_ground ? 0 : dot(wall, to)) - closing);
   return time;
 }

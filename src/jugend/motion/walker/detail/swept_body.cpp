@@ -177,7 +177,7 @@ void Walker::Body::touch_down(const Ground& g, const Vec3& relative, double impa
 }
 
 void Walker::Body::finish(const Vec3&) {
-  state.velocity += withheld;
+  state.velocity += velocity_over(withheld);
   close_up();
   if (state.on_ground) ridden += dt - now;  // held by walls
   if (state.on_ground && ridden > 0)        // its weight lies on what it stands on

@@ -82,7 +82,8 @@ double Walker::Body::ground_stretch(double time) {
   if (gives_way) {
     const Vec3& n = gives_way->normal;
     const double wished = -dot(wish(), n), gained = rates.accelerate * time * wished / norm(wish());
-    Vec3 pressed = relative - n * std::clamp(wished + dot(relative, n), 0.0, gained);  // as fast as it can go after it
+    const Vec3 faster = n * -std::clamp(wished + dot(relative, n), 0.0, gained);  // as fast as it can go after it
+    Vec3 pressed = relative + velocity_over(faster);
     state.position -= n * std::clamp(-dot(pressed, n) * time, 0.0, std::max(0.0, gives_way->distance - skin));
     meet_wall(n, gives_way->body, gives_way->point, pressed, 0);
   }
@@ -91,7 +92,9 @@ double Walker::Body::ground_stretch(double time) {
   Vec3 along = past_barriers(tilted(heading, ground.normal, state.up) * norm(relative));
   const Vec3 target = past_barriers(tilted(wish(), ground.normal, state.up));
   const Vec3 began = along;
-  const Vec3 against = barriers.size() > 0 ? barriers.first() : state.pushed.normal;
+  // As it lies along the ground: else, on a slope, its two parts lead off that.
+  const Vec3 against =
+      normalised(in_plane(barriers.size() > 0 ? barriers.first() : state.pushed.normal, ground.normal));
   const bool pushes = state.pushed.goes_on() && dot(target, against) < -1e-6 * norm(target);
   const RunRamp ramp = ground_ramp(pushes ? against : Vec3{}, along, target, time,
                                    [&](const Vec3& v, const Vec3& to, bool) { return next_ramp(v, to, rates, time); });
@@ -187,13 +190,16 @@ void Walker::Body::meet_wall(const Vec3& n, BodyId body, const Vec3& at, Vec3& v
   const double left = std::max(0.0, dt - now - spent);
   const double came_with = std::max(-dot(velocity, n), state.pushed.goes_on(body) ? state.pushed.came_with : 0);
   // More than it wishes it brakes, pushing or not.
-  const double braked = rates_of(tuning.run, grip()).brake * left, wished = -dot(wish(), n);
-  const double into = std::max(0.0, -dot(velocity, n)), most = std::max({0.0, wished, into - braked});
+  const RunRates rates = rates_of(tuning.run, grip());
+  const double into = std::max(0.0, -dot(velocity, n)), wished = -dot(wish(), n);
+  const double most = std::max({0.0, wished, into - rates.brake * left});
+  // What gives way faster than it comes it does not meet: it speeds up meanwhile.
+  const double comes = std::max(into, std::min(wished, into + rates.accelerate * left));
   const Push push = push_wall(facts, body, n, at, most, left / dt);
   state.pushed.came_with = std::max(0.0, came_with - push.force * dt / tuning.body.mass);
-  const double withheld_speed = std::clamp(gives_way + push.gained, 0.0, std::min(into, most));
+  const double withheld_speed = std::clamp(gives_way + push.gained, 0.0, std::min(comes, most));
   withheld -= n * std::max(0.0, withheld_speed + dot(withheld, n));
-  velocity += n * withheld_speed;
+  velocity += velocity_over(n * withheld_speed);
   if ((facts.layers & walker_layer::swept) != 0) return;  // who may turn aside
   // More by what that gained on it in the last tick, as it sped up.
   const double ahead = 0.5 * tuning.push.force * facts.inverse_mass_at(at, n) * dt * dt;
@@ -229,7 +235,8 @@ void Walker::Body::follow_pushed() {
   const BodyFacts facts = surroundings.facts(p.body);
   const double gives_way = -dot(facts.velocity_at(to_world(facts.pose, p.local)) - state.ground.velocity, p.normal);
   const double wished = -dot(wish(), p.normal), has = -dot(state.velocity - state.ground.velocity, p.normal);
-  state.velocity -= p.normal * std::max(0.0, std::min({gives_way, p.came_with, wished}) - has);
+  const double faster = std::max(0.0, std::min({gives_way, p.came_with, wished}) - has);
+  state.velocity -= velocity_over(p.normal * faster);
 }
 
 /// It went as if what it pushes stood still: now up to where the world will have moved that.
