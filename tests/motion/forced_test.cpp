@@ -169,6 +169,32 @@ TEST_P(ForcedAtRate, DashesAndIsThrownAsFarAsAsked) {
   EXPECT_NEAR(furthest, 2, within * 2);
 }
 
+/// The force that was to end a dash within the tick went on when a wall had stopped that: it was thrown back at 12 m/s.
+TEST_P(ForcedAtRate, ADashIntoAWallEndsThere) {
+  Random random(77);
+  for (int scene = 0; scene < 20; ++scene) {
+    WalkerTuning tuning;
+    tuning.dash.charge.charges = 1, tuning.dash.end_speed = random.uniform(0, 6);
+    tuning.dash.time = random.uniform(0.1, 0.3);
+    const bool in_air = random.below(2) == 0;
+    const double away = random.uniform(0.4, 3.1);
+    const double turn = random.uniform(-0.3, 0.3);
+    Forced dash(tuning);
+    dash.stage.world.add({.shape = Box{{0.5, 4, 6}}, .pose = {{away + 0.9, 0, 0}, rotation({0, turn, 0})}});
+    dash.run(0.4, hz);
+    if (in_air) dash.actor().jump.tap();
+    dash.run(0.15, hz);
+    dash.actor().dash.tap();
+    double furthest = 0, back = 0;
+    for (double time = 0; time < tuning.dash.time + 0.1; time += dt) {
+      dash.tick(dt);
+      const double x = dash.facts().position.x;
+      furthest = std::max(furthest, x), back = std::max(back, furthest - x);
+    }
+    EXPECT_LT(back, 0.02) << "scene " << scene;
+  }
+}
+
 TEST_P(ForcedAtRate, LaunchesToItsHeightAndKicksWhatItLeaves) {
   WalkerTuning tuning;
   tuning.launch.charge.charges = 1, tuning.launch.height = 3;

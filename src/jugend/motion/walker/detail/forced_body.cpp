@@ -134,8 +134,11 @@ void ForcedWalker::Body::finish(const Vec3& start) {
   stand_upright();
 }
 
-/// The impulse and the force that take the body along `displacement` (m) to the velocity `end` within this tick.
-void ForcedWalker::Body::bring(const Vec3& displacement, const Vec3& end) {
+/// The impulse and the force that take the body along `displacement` (m) to the velocity `end` within this tick. Into a
+/// wall that it dashes into it goes on: what was to stop it there would throw it back, as it touches a hair before.
+void ForcedWalker::Body::bring(Vec3 displacement, Vec3 end) {
+  displacement += dashed_into * (dashed_with * dt - dot(displacement, dashed_into));
+  end += dashed_into * (dashed_with - dot(end, dashed_into));
   const auto [at_once, acceleration] = going(displacement, body.velocity, end, dt);
   surroundings.push(id, at_once * body.mass, body.centre);
   surroundings.force(id, (acceleration + state.up * strength) * body.mass + state.up * (loaded / dt), body.centre);

@@ -50,6 +50,10 @@ struct ForcedWalker::Body final : WalkerBrain::Tick {
     bool met = false;                 // by now
   };
   std::optional<Push> push;
+  bool dashes = false;  // in a part of this tick
+  /// The first wall that such a tick comes to, and how fast it does (m/s, negative). The world stops it there.
+  Vec3 dashed_into{};
+  double dashed_with = 0;
   /// What that will do to it in this tick by itself: m/s, and m.
   Vec3 answered{}, answered_way{};
 
@@ -105,6 +109,9 @@ struct ForcedWalker::Body final : WalkerBrain::Tick {
     Vec3 wall;
   };
   std::optional<Steep> steep_on(const Vec3& displacement, const Ground& end) const;
+  std::optional<double> ends_early(const Way& way, double time);
+  std::optional<Hit> runs_into(const Vec3& way);
+  void note_struck(const Vec3& wall, const Vec3& velocity);
   std::optional<double> ground_ends(const Vec3& displacement, const Ground& end) const;
   RunRamp next_forced_ramp(const Vec3& level, const Vec3& target, const RunRates& rates, double time) const;
   /// So much that its trunk touches what an upright one would not.
@@ -119,7 +126,7 @@ struct ForcedWalker::Body final : WalkerBrain::Tick {
   void note_push();
   Filter underfoot() const;
   double time_of_landing(const FlightPlan& plan, const Ground& g) const;
-  void bring(const Vec3& displacement, const Vec3& end);
+  void bring(Vec3 displacement, Vec3 end);
   void go_round(const Vec3& start);
   void stand_upright();
 };

@@ -171,6 +171,21 @@ std::optional<ForcedWalker::Body::Steep> ForcedWalker::Body::steep_on(const Vec3
   return Steep{beside ? 0 : holds.before, *wall};
 }
 
+/// Where it comes to a wall in a tick of a dash; with the share of the way as distance. The force that is to end a dash
+/// within the tick would throw it back off that. What is slower the world stops without.
+std::optional<Hit> ForcedWalker::Body::runs_into(const Vec3& way) {
+  dashes |= dashing();
+  if (!dashes || way == Vec3{}) return {};
+  auto hit = surroundings.sweep(trunk(state.position, feet_to_trunk()).view(), way, solids());
+  if (!hit || surroundings.facts(hit->body).mass > 0 || (state.on_ground && rises_like_ground(*hit))) return {};
+  hit->distance = backed_off(*hit, way);
+  return hit;
+}
+
+void ForcedWalker::Body::note_struck(const Vec3& wall, const Vec3& velocity) {
+  if (dashed_into == Vec3{}) dashed_into = wall, dashed_with = dot(velocity, wall);
+}
+
 /// The share of a way after which no ground holds it; nothing: what is at its `end` still does.
 std::optional<double> ForcedWalker::Body::ground_ends(const Vec3& displacement, const Ground& end) const {
   const auto holds_at = [&](double share) {
@@ -179,6 +194,37 @@ std::optional<double> ForcedWalker::Body::ground_ends(const Vec3& displacement, 
   };
   if (displacement == Vec3{} || end.walkable || holds_at(1)) return {};
   return where_it_ends(0, 1, 24, holds_at).after;
+}
+
+/// A stretch of at most `time` (s) as planned, where that comes on to what is too steep, to a wall, or to where no
+/// ground holds it: what it spent of it; else nothing.
+std::optional<double> ForcedWalker::Body::ends_early(const Way& way, double time) {
+  const Ground at_end =
+      way.displacement == Vec3{} ? state.ground : touched_at(state.position + along_ground(way.displacement));
+  if (const auto steep = steep_on(way.displacement, at_end)) {
+    const double until = way.time_at(steep->share);
+    if (until > instant && until < time) return ground_stretch(until);
+    barriers.add(steep->wall);
+    return ground_stretch(time);
+  }
+  if (const auto hit = runs_into(along_ground(way.displacement)); hit && barriers.size() <= 2) {
+    const Vec3 wall = narrowing(hit->normal, state.ground.touch_normal, way.displacement);
+    if (barriers.all([&](const Vec3& n) { return dot(n, wall) < 1 - 1e-6; })) {
+      const double until = way.time_at(hit->distance);
+      if (until > instant && until < time) return ground_stretch(until);
+      note_struck(wall, state.velocity);
+      barriers.add(wall);
+      return ground_stretch(time);
+    }
+  }
+  if (const auto share = ground_ends(way.displacement, at_end); share && *share < 1 - 1e-6) {
+    const double spent = ground_stretch(way.time_at(*share));
+    now += spent;
+    leave_ground(true);
+    now -= spent;
+    return spent;
+  }
+  return {};
 }
 
 double ForcedWalker::Body::ground_stretch(double time) {
@@ -220,20 +266,7 @@ double ForcedWalker::Body::ground_stretch(double time) {
     barriers = {}, leans = held.time > 0, arc = held.arc;
     return spent;
   }
-  const Ground at_end = displacement == Vec3{} ? state.ground : touched_at(state.position + along_ground(displacement));
-  if (const auto steep = steep_on(displacement, at_end)) {
-    const double until = way.time_at(steep->share);
-    if (until > instant && until < time) return ground_stretch(until);
-    barriers.add(steep->wall);
-    return ground_stretch(time);
-  }
-  if (const auto share = ground_ends(displacement, at_end); share && *share < 1 - 1e-6) {
-    const double spent = ground_stretch(way.time_at(*share));
-    now += spent;
-    leave_ground(true);
-    now -= spent;
-    return spent;
-  }
+  if (const auto spent = ends_early(way, time)) return *spent;
   if (state.ground.mass > 0 && !thrown()) state.footing.momentum += (ended - began) * body.mass;
   const double took = ramp.duration, rising = dot(state.velocity, up);
   const double known = load;
@@ -263,9 +296,15 @@ double ForcedWalker::Body::time_of_landing(const FlightPlan& plan, const Ground&
 
 double ForcedWalker::Body::fly(const FlightPlan& whole) {
   FlightPlan plan = whole;
+  Vec3 wall;
   const Held held = held_for(contacts, {as_seen(plan), plan.velocity - frame, plan.acceleration, plan.duration});
   if (held.time == 0) return contacts = {}, 0;
   if (!held.to_the_end) plan.end_after(held.time);
+  if (const auto hit = runs_into(as_seen(plan)); hit && dot(hit->normal, as_seen(plan)) < 0) {
+    const Way way{as_seen(plan), plan.velocity - frame, plan.acceleration, plan.duration};
+    const double until = way.time_at(hit->distance);
+    if (until < plan.duration) plan.end_after(until), wall = hit->normal;
+  }
   const Vec3& up = state.up;
   const double fallen = -dot(plan.displacement, up);
   const Ground g =
@@ -274,6 +313,7 @@ double ForcedWalker::Body::fly(const FlightPlan& whole) {
   if (!(time >= 0)) {
     note_flown(plan);
     if (!held.to_the_end) contacts = {}, leans = true, arc = held.arc;
+    if (wall != Vec3{}) note_struck(wall, plan.end_velocity), contacts.add(wall, dot(frame, wall));
     return plan.duration;
   }
   state.position += (plan.velocity - frame) * time + plan.acceleration * (0.5 * time * time);
