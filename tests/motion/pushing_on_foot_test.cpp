@@ -102,6 +102,31 @@ TEST(PushingOnFoot, WhoRunsIntoACrateOnLegsGoesAlikeAtEveryRate) {
   EXPECT_LE(far_off, 1 + scenes / 20);
 }
 
+/// On a raft that nothing holds, who pushes a crate pushes the raft back: together they keep their momentum.
+TEST(PushingOnFoot, OnARaftItPushesThatBack) {
+  for (const bool on_legs : {false, true}) {
+    for (const double hz : {30.0, 60.0, 240.0}) {
+      Scene s;
+      const BodyId raft = s.stage.world.add({.shape = Box{{6, 0.5, 6}},
+                                             .pose = {{0, -0.5, 0}, {}},
+                                             .kind = BodyKind::dynamic,
+                                             .surface = {.friction = 0},
+                                             .mass = 3000,
+                                             .locks = lock::move_y | lock::turn});
+      const double beside = 0.501 + WalkerTuning{}.body.radius;
+      BodyPlan plan{.shape = Box{{0.5, 0.5, 0.5}}, .pose = {{beside, 0.5, 0}, {}}, .kind = BodyKind::dynamic};
+      plan.mass = 60, plan.surface.friction = 0, plan.locks = lock::turn;
+      const BodyId crate = s.stage.world.add(plan);
+      on_legs ? void(add_forced(s.stage, "courier", {}, {}, {})) : s.walker({});
+      s.stage.actor(s.stage.nth(0)).as<WalkerControls>().intent.move = {0.6, 0, 0};
+      for (int tick = 0; tick < 0.5 * hz; ++tick) s.stage.tick(1 / hz);
+      const double given = 60 * s.stage.world.velocity(crate).x, taken = -3000 * s.stage.world.velocity(raft).x;
+      EXPECT_GT(given, 60);
+      EXPECT_NEAR(taken, given, 0.15 * given) << on_legs << " at " << hz;
+    }
+  }
+}
+
 /// What a push withheld of a velocity was level, and its two parts led off the slope: it left the ground at every push
 /// downhill, took no time across it, and was a metre off at 240 Hz; of the walkers 36 of 60 by more than 5 cm at 30 Hz.
 TEST(PushingOnFoot, WhoRunsIntoACrateOnASlopeGoesAlikeAtEveryRate) {

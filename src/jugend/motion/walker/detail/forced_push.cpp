@@ -55,13 +55,16 @@ RunRamp ForcedWalker::Body::push_ramp(const Vec3& into, const Vec3& target, RunR
   return next_forced_ramp(into, target, rates, time);
 }
 
-/// By what it pushes, as it speeds up by `acceleration` for `time` (s): with N.
+/// By what it pushes, as it speeds up by `acceleration` for `time` (s): with N. What it stands on it pushes back by as
+/// much.
 double ForcedWalker::Body::be_answered(const Vec3& acceleration, double time) {
   const double gains = -dot(acceleration, push->normal);
   const double most = std::max(0.0, push->most - body.mass * std::max(0.0, gains));
   const double force = std::clamp(push->resists + push->mass * gains, 0.0, most);
   const Vec3 change = push->normal * (force / body.mass * time);
   answered += change, answered_way += change * (dt - now - 0.5 * time);
+  if (state.ground.mass > 0)
+    surroundings.force(state.ground.body, push->normal * (force * time / dt), state.ground.point);
   return force;
 }
 
