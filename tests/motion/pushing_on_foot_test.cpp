@@ -168,16 +168,19 @@ TEST(PushingOnFoot, WhoPushesStaysCloseBehindWhatItPushesWhichGoesSteadily) {
     const double hz = std::array{30.0, 60.0, 144.0, 240.0}[random.below(4)];
     Push push(crate, {scene % 2 == 0 ? 0 : random.uniform(-4, 4), 0, 0});
     push.s.run(2, hz);
-    double slowest = 1e9, fastest = 0, furthest = 0;
+    double slowest = 1e9, fastest = 0, furthest = 0, shortest = 1e9, longest = 0;
     for (int tick = 0; tick < hz; ++tick) {
-      const Vec3 before = push.it();
+      const Vec3 before = push.it(), stood = push.me();
       push.s.tick(1 / hz);
+      const double step = (push.me() - stood).x * hz;
+      shortest = std::min(shortest, step), longest = std::max(longest, step);
       const double speed = (push.it() - before).x * hz;
       slowest = std::min(slowest, speed), fastest = std::max(fastest, speed);
       const double gap = push.it().x - crate.half - push.me().x - WalkerTuning{}.body.radius;
       furthest = std::max(furthest, std::abs(gap));
     }
     EXPECT_LT(furthest, 0.005) << "scene " << scene << " at " << hz << " Hz, " << crate.mass << " kg";
+    EXPECT_LT(longest - shortest, 0.1) << "scene " << scene << " at " << hz << " Hz, " << crate.mass << " kg";
     EXPECT_LT(fastest - slowest, 0.02) << "scene " << scene << " at " << hz << " Hz, " << crate.mass << " kg";
   }
 }

@@ -36,10 +36,9 @@ std::optional<Touch> come_down_beside_walls(const Foot& foot, double least_rise,
   const auto whole = come_down(foot, foot.radius, lift, reach, surroundings, filter);
   const double wall = foot.below_body ? least_rise : std::min(wall_rise, least_rise);
   if (!whole || dot(whole->hit.normal, foot.up) >= wall) return whole;
-  const BodyFacts facts = surroundings.facts(whole->hit.body);
-  const Vec3 nearing = facts.velocity_at(whole->hit.point) - foot.velocity;
-  // What goes along with the body has not come in. What can be moved may have, and stopped again.
-  if (!foot.below_body && facts.mass <= 0 && norm(nearing) <= 1e-9 * norm(foot.velocity)) return whole;
+  const Vec3 nearing = surroundings.facts(whole->hit.body).velocity_at(whole->hit.point) - foot.velocity;
+  if (!foot.below_body && norm(nearing) <= 1e-9 * norm(foot.velocity))
+    return whole;  // what goes along the body has not come into
   const double thin = 0.4 * foot.radius;
   auto inner = come_down(foot, thin, lift, reach, surroundings, filter);
   const double rise = inner ? dot(inner->hit.normal, foot.up) : 0;

@@ -190,14 +190,11 @@ void Walker::Body::meet_wall(const Vec3& n, BodyId body, const Vec3& at, Vec3& v
   const double left = std::max(0.0, dt - now - spent);
   const double came_with = std::max(-dot(velocity, n), state.pushed.goes_on(body) ? state.pushed.came_with : 0);
   // More than it wishes it brakes, pushing or not.
-  const RunRates rates = rates_of(tuning.run, grip());
   const double into = std::max(0.0, -dot(velocity, n)), wished = -dot(wish(), n);
-  const double most = std::max({0.0, wished, into - rates.brake * left});
-  // What gives way faster than it comes it does not meet: it speeds up meanwhile.
-  const double comes = std::max(into, std::min(wished, into + rates.accelerate * left));
+  const double most = std::max({0.0, wished, into - rates_of(tuning.run, grip()).brake * left});
   const Push push = push_wall(facts, body, n, at, most, left / dt);
   state.pushed.came_with = std::max(0.0, came_with - push.force * dt / tuning.body.mass);
-  const double withheld_speed = std::clamp(gives_way + push.gained, 0.0, std::min(comes, most));
+  const double withheld_speed = std::clamp(gives_way + push.gained, 0.0, std::min(into, most));
   withheld -= n * std::max(0.0, withheld_speed + dot(withheld, n));
   velocity += velocity_over(n * withheld_speed);
   if ((facts.layers & walker_layer::swept) != 0) return;  // who may turn aside
