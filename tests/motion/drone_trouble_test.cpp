@@ -197,7 +197,6 @@ TEST_P(DroneAtRate, RightsItselfHoweverItStarts) {
   }
 }
 
-/// Pressed against a wall it leans as it is asked to, at its height, and leaves when it is asked to.
 /// A blow aside of its middle sets it tumbling, and round its up. All that its rotors had went against the swing of a
 /// top, and a turn faster than they follow took them the wrong way: it fell for ever. At 30 Hz, flown in two parts, it
 /// even spun up without end.
@@ -228,6 +227,7 @@ TEST_P(DroneAtRate, StopsTumblingHoweverItSpins) {
   }
 }
 
+/// Pressed against a wall it leans as it is asked to, at its height, and leaves when it is asked to.
 TEST_P(DroneAtRate, LeansOnAWallAndComesOffIt) {
   Random random(8);
   for (int scene = 0; scene < scenes_of(24); ++scene) {

@@ -55,7 +55,9 @@ TEST(Teleport, WhoIsPutSomewhereGoesOnLikeOneThatIsNewThere) {
         if (tick % 10 == 0) drive(moved.stage.actor(a), same), drive(fresh.stage.actor(b), again);
         moved.stage.tick(1 / hz), fresh.stage.tick(1 / hz);
       }
-      EXPECT_LT(apart(moved.stage, a, fresh.stage, b), 1e-5) << static_cast<int>(part) << " " << i << " at " << hz;
+      const double rounding =
+          part == Part::multirotor ? 1e-5 : 1e-6;  // which rotors told in bounds make a million times
+      EXPECT_LT(apart(moved.stage, a, fresh.stage, b), rounding) << static_cast<int>(part) << " " << i << " at " << hz;
     }
   }
 }

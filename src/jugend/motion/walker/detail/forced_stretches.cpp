@@ -231,8 +231,8 @@ double ForcedWalker::Body::ground_stretch(double time) {
   time = turn_with_wall(barriers, time);
   const Vec3& up = state.up;
   const Vec3 with = in_plane(state.ground.velocity, up);
-  // Pressed into a wall it would brake what it has along that, as it were aside of its way, and stand still.
   const RunRates rates = rates_of(tuning.run, grip(time));
+  // Pressed into a wall it would brake what it has along that, as it were aside of its way, and stand still.
   if (leans) {
     const bool gives_way = lean_on_walls(barriers, time).has_value();
     if (now == 0 && barriers.size() == 0 && (gives_way || tilts())) push = find_push(rates, time);
