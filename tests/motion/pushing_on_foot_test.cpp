@@ -85,9 +85,13 @@ TEST(PushingOnFoot, WhoRunsIntoACrateOnLegsGoesAlikeAtEveryRate) {
     crate.half = random.uniform(0.4, 0.7);
     if (scene % 2 == 0) crate.yaw = crate.aside = 0;
     const Vec3 moves = scene % 3 == 0 ? Vec3{} : Vec3{random.uniform(-4, 4), 0, random.uniform(-4, 4)};
+    const double phase = random.uniform(0, 1);  // of a tick, at which its ticks begin
     const auto end = [&](double hz) {
       Push push(crate, moves, true);
-      for (int tick = 0; tick < 1.5 * hz - 1e-9; ++tick) push.s.stage.tick(1 / hz);
+      push.s.stage.tick(phase / hz);
+      double left = 1.5 - phase / hz;
+      for (; left > 1 / hz; left -= 1 / hz) push.s.stage.tick(1 / hz);
+      push.s.stage.tick(left);
       return std::pair(push.me(), push.it());
     };
     const auto [fine_me, fine_it] = end(1920);
