@@ -179,5 +179,51 @@ TEST(WallsOnFoot, LedgesAreCaughtAndHeldAlikeAtEveryRateByBoth) {
   EXPECT_LE(off[1], 1 + scenes / 13) << "of " << scenes << ", forced";
 }
 
+/// Down an edge it goes just where that is no higher than a step. What is higher was gone down too, or not, by where a
+/// tick left the foot on the round of the edge.
+TEST(WallsOnFoot, AnEdgeIsGoneDownOrFallenOffByItsHeightAloneAtAnyRate) {
+  Random random(911);
+  for (int scene = 0; scene < scenes_of(150); ++scene) {
+    const WalkerTuning tuning;
+    const double step = tuning.ground.step_height, share = random.uniform(0.2, 1), yaw = random.uniform(-1.2, 1.2);
+    const double high = step * (random.below(2) == 0 ? random.uniform(0.2, 0.98) : random.uniform(1.03, 1.6));
+    const double hz = std::exp(random.uniform(std::log(30), std::log(2000))), ahead = random.uniform(0.3, 1);
+    Scene s;
+    s.box({-60, -1, -60}, {60, 0, 60});
+    s.box({-9, 0, -30}, {0, high, 30});
+    s.walker({-ahead, high, 0}, tuning);
+    s.run(0.6 + ahead / (share * tuning.run.top_speed * std::cos(yaw)), hz, [&] {
+      s.intent().move = Vec3{std::cos(yaw), 0, std::sin(yaw)} * share;
+    });
+    const auto left = s.first(WalkerEventKind::left_ground);
+    EXPECT_EQ(left.has_value(), high > step) << scene << ": " << high << " m at " << hz << " Hz";
+    EXPECT_NEAR(left ? left->event.position.y : high, high, 0.01) << scene << ": at " << hz << " Hz";
+  }
+}
+
+/// Of a box a little higher than a step the foot meets the edge before the round end of the trunk is beside it. A wall
+/// all the same: round its corners walkers were held back, by up to a quarter of their speed, by the rate alone.
+TEST(WallsOnFoot, RoundLowCornersItGoesAlikeAtEveryRate) {
+  Random random(912);
+  int off = 0, all = 0;
+  for (int scene = 0; scene < scenes_of(40); ++scene) {
+    const double high = random.uniform(0.3, 0.6), yaw = random.uniform(0.1, 1.4), ahead = random.uniform(0.3, 1.5);
+    const double share = random.uniform(0.4, 1), beside = random.uniform(0.05, 0.9), mirror = random.below(2) ? 1 : -1;
+    const auto comes_to = [&](double hz) {
+      Scene s;
+      s.box({-60, -1, -60}, {60, 0, 60});
+      s.stage.world.add(
+          {.shape = Box{{2, 0.5 * high, 2}}, .pose = {{2 * std::sqrt(2.0), 0.5 * high, 0}, rotation({0, yaw, 0})}});
+      s.walker({-1 - ahead, 0, mirror * beside});
+      s.intent().move = {share, 0, 0};
+      s.run(1.6, hz);
+      return s.state().position;
+    };
+    const Vec3 fine = comes_to(1920);
+    for (const double hz : {30.0, 60.0, 120.0, 240.0}) ++all, off += norm(comes_to(hz) - fine) > 0.05;
+  }
+  EXPECT_LE(off, 3 + all / 32) << "of " << all;
+}
+
 }  // namespace
 }  // namespace jugend::testing

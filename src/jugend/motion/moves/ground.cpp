@@ -88,14 +88,15 @@ Ground sense_ground(const Foot& foot, double lift, double reach, const GroundTun
   }
   ground.walkable = dot(ground.normal, foot.up) >= least_rise;
   if (!edge || !ground.walkable) return ground;
-  if (dot(hit->point - foot.position, foot.up) > tuning.step_height + 0.01 * foot.radius) {
+  const double step = tuning.step_height + 0.01 * foot.radius, above_sole = dot(hit->point - foot.position, foot.up);
+  if (above_sole > step) {
     ground.walkable = false;  // the edge of a step that is too high
     return ground;
   }
 
-  // An edge: a step if the ground goes on within a step's height below, else a ledge.
+  // An edge: a step if the ground goes on within a step's height below it, else a ledge.
   const Vec3 middle = foot.position + foot.up * lift;
-  const double fall = ground.distance + lift + tuning.step_height;
+  const double fall = lift + step - above_sole;
   const auto below = surroundings.cast({middle, -foot.up, fall}, filter);
   if (below && (dot(below->normal, foot.up) >= least_rise || below->distance == 0)) return ground;
   ground.walkable = off_axis <= tuning.foothold * foot.radius;

@@ -334,8 +334,8 @@ struct WalkerBrain::Tick {
   }
   std::optional<Hit> lean_on_walls(PressedPlanes& planes, double time);
   std::optional<Hit> lean_on_wall(PressedPlanes& planes, const Vec3& wished, double time);
-  std::optional<Hit> bank_of(const Ground& g, const Vec3& way) const;
-  void lean_on_bank(PressedPlanes& planes, const Vec3& wished, double time);
+  std::optional<Hit> bank_of(const Ground& g, const Vec3& feet, const Vec3& way) const;
+  bool lean_on_bank(PressedPlanes& planes, const Vec3& wished, double time);
   /// A part of its way along a wall that turns away from it, in two halves.
   struct Arc {
     Vec3 from, to;    // the wall's normals where it begins and ends

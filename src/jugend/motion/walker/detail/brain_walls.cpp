@@ -66,6 +66,8 @@ std::optional<Hit> WalkerBrain::Tick::lean_on_wall(PressedPlanes& planes, const 
   if (way == Vec3{}) return {};
   auto hit = surroundings.sweep(trunk(state.position, clear_of_steps()).view(), way, solids());
   if (!hit || (state.on_ground && rises_like_ground(*hit))) return {};
+  // Of what is a little higher than a step its foot meets the edge before the round end of the trunk gets there.
+  if (state.on_ground && dot(hit->normal, state.up) > least_bank() && lean_on_bank(planes, wished, time)) return {};
   const BodyFacts facts = surroundings.facts(hit->body);
   const double gap = -dot(way, hit->normal) * hit->distance;
   hit->distance = gap;
@@ -91,8 +93,10 @@ std::optional<Hit> WalkerBrain::Tick::lean_on_wall(PressedPlanes& planes, const 
     closes = (gap - near) / time;
     if (std::abs(leaves) > most || leaves - 0.5 * most > -closes) return {};
   }
+  const double pressure = pressure_on(n);
+  if (pressure < -1e-6 * tuning.run.top_speed && !gives_way) return {};  // who turns round is steered off it
   if (off > 1e-9 * norm(own)) {  // it is pressed back on to that, if it does not turn away faster
-    const double pressure = pressure_on(n), soon = std::clamp(2 * off / std::max(pressure, 1e-12), 0.1 * time, time);
+    const double soon = std::clamp(2 * off / std::max(pressure, 1e-12), 0.1 * time, time);
     const auto ahead = wall_behind(n, state.position + own * soon, near + 0.5 * norm(own) * soon);
     const double outward = ahead ? std::max(0.0, dot(own, ahead->normal - n)) / soon : 0;
     if (off > (pressure - outward) * time) return {};
@@ -104,9 +108,9 @@ std::optional<Hit> WalkerBrain::Tick::lean_on_wall(PressedPlanes& planes, const 
   return {};
 }
 
-/// What a foot comes on to, `way` (m) on along the ground, that is too steep to stand on: a wall to it, though the
-/// trunk is above. With the gap to it, along the level, as distance.
-std::optional<Hit> WalkerBrain::Tick::bank_of(const Ground& g, const Vec3& way) const {
+/// What a foot comes on to, `way` (m) on from `feet` along the ground, that is too steep to stand on: a wall to it,
+/// though the trunk is above. With the gap to it, along the level, as distance.
+std::optional<Hit> WalkerBrain::Tick::bank_of(const Ground& g, const Vec3& feet, const Vec3& way) const {
   const double rise = dot(g.touch_normal, state.up);
   if (!g.found || g.walkable || g.mass > 0 || rise < least_bank()) return {};
   const Vec3 opens = opening(g.touch_normal, state.ground.touch_normal);
@@ -114,20 +118,25 @@ std::optional<Hit> WalkerBrain::Tick::bank_of(const Ground& g, const Vec3& way) 
   const bool goes_along = std::abs(dot(g.velocity - state.ground.velocity, opens)) <= 1e-9;
   if (!goes_along || into <= 1e-6 * width * norm(way)) return {};
   const double higher = g.distance - state.ground.distance;  // than it, where they meet
-  return Hit{(into + higher * rise) / width, g.point, g.touch_normal, g.body, g.part};
+  double gap = (into + higher * rise) / width;
+  const bool edge = dot(g.normal, g.touch_normal) < 0.99 && dot(g.point - feet, state.up) > tuning.ground.step_height;
+  if (edge && feet_to_trunk() <= 0)  // beside the foot, where that is at its widest
+    gap = -dot(g.point - feet, in_plane(opens, state.up)) / width - (tuning.body.radius - 2 * skin);
+  return Hit{gap, g.point, g.touch_normal, g.body, g.part};
 }
 
 /// On to what it stood before a moment ago, as lean_on_wall() does to walls.
-void WalkerBrain::Tick::lean_on_bank(PressedPlanes& planes, const Vec3& wished, double time) {
-  if (!state.on_ground || !state.held_back || wished == Vec3{}) return;
+bool WalkerBrain::Tick::lean_on_bank(PressedPlanes& planes, const Vec3& wished, double time) {
+  if (!state.on_ground || !state.held_back || wished == Vec3{}) return false;
   const Vec3 way = along_ground(wished * (touch_margin() + 2 * skin));
-  const auto bank = bank_of(touched_at(state.position + way), way);
-  if (!bank) return;
+  const auto bank = bank_of(touched_at(state.position + way), state.position, way);
+  if (!bank) return false;
   const Vec3 n = narrowing(bank->normal, state.ground.touch_normal, way);
   const double off = dot(state.velocity - state.ground.velocity, n);
-  if (off > pressure_on(n) * time) return;
+  if (off > pressure_on(n) * time) return false;
   state.velocity -= velocity_over(n * std::max(0.0, off));
   planes.add(n);
+  return true;
 }
 
 /// m/s with which a wall that leans with the normal `n` comes nearer, on the level, as legs that bend or stretch for
@@ -146,8 +155,8 @@ std::optional<Hit> WalkerBrain::Tick::wall_behind(const Vec3& plane, const Vec3&
   const double near = touch_margin() + 2 * skin;
   if (state.on_ground && !(hit && hit->distance <= near)) {
     const Vec3 near_way = way * (2 * near / std::max(reach, 2 * near));
-    const auto bank = bank_of(touched_at(feet + near_way), near_way);
-    if (bank && !(hit && hit->distance < bank->distance)) hit = bank;
+    const auto bank = bank_of(touched_at(feet + near_way), feet, near_way);
+    if (bank && !(hit && hit->distance < bank->distance)) hit = bank, hit->distance += touch_margin();
   }
   if (!hit) return hit;
   if (state.on_ground) hit->normal = narrowing(hit->normal, state.ground.touch_normal, way);
@@ -160,7 +169,8 @@ double WalkerBrain::Tick::pressure_on(const Vec3& wall) const {
   const Vec3 had = in_plane(state.velocity - carrier(), state.up);
   Vec3 level = had;
   const RunRamp ramp = settled_ramp(level, [&](const Vec3& v) { return next_ramp(v, wish(), rates, dt); });
-  const double steers = -dot(ramp.acceleration + (level - had) / instant, wall);
+  const Vec3 at_once = norm(level - had) > 1e-9 * norm(had) ? (level - had) / instant : Vec3{};
+  const double steers = -dot(ramp.acceleration + at_once, wall);
   return std::min(steers, most_push()) + (state.on_ground ? 0 : dot(state.up, wall) * fall_law().falling);
 }
 
@@ -201,7 +211,7 @@ std::optional<WalkerBrain::Tick::Held> WalkerBrain::Tick::held_by_one(const Vec3
     if (clear_for < endless) return Held{way.duration, true, false, {}};  // it began in the wall's skin: straight on
     // The chord of a flight of T s begins at an angle of p T / 2v to that, and so goes R (p T / 2v)² / 2 into the wall.
     const double speed = norm(way.velocity - slides), radius = share * length / norm(there->normal - n);
-    clear_for = std::max(speed / std::max(pressure, 1e-12) * std::sqrt(skin / radius), 1e-3 * dt);
+    clear_for = pressure > 0 ? std::max(speed / pressure * std::sqrt(skin / radius), 1e-3 * dt) : dt;
     return Held{0, false, false, {}};
   }
   return Held{half, false, false, {n, there->normal, half}};
@@ -249,8 +259,11 @@ double WalkerBrain::Tick::turn_with_wall(PressedPlanes& planes, double time) {
   if (!there || std::abs(dot(wall - frame, to)) > 1e-9) return time;
   const Vec3 seen_from = state.on_ground ? frame + slides : wall;
   state.velocity = seen_from + rotate(by, state.velocity - seen_from);
-  const double closing = std::max(0.0, there->distance - touch_margin() - skin) / time;
-  state.velocity -= velocity_over(to * closing);  // what steers it may not press it there any more
+  // As it speeds up the second half is longer than the first, and leads a hair too near.
+  const double gap = there->distance - touch_margin();
+  if (state.on_ground && std::abs(gap) < 0.1 * skin) state.position += to * (0.1 * skin - gap);
+  const double closing = std::max(0.0, gap - skin) / time;  // what steers it may not press it there any more
+  state.velocity -= velocity_over(to * closing);
   planes.add(to, (state.on_ground ? 0 : dot(wall, to)) - closing);
   return time;
 }

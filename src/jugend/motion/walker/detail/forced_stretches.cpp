@@ -153,7 +153,7 @@ std::optional<ForcedWalker::Body::Steep> ForcedWalker::Body::steep_on(const Vec3
                                                                       const Ground& end) const {
   if (displacement == Vec3{} || barriers.size() > 2) return {};
   const auto steep = [&](const Ground& g, const Vec3& way) -> std::optional<Vec3> {
-    const auto bank = bank_of(g, way);
+    const auto bank = bank_of(g, state.position, way);
     return bank ? std::optional(narrowing(bank->normal, state.ground.touch_normal, displacement)) : std::nullopt;
   };
   const auto steep_at = [&](double share) {

@@ -96,11 +96,23 @@ double Walker::Body::ground_stretch(double time) {
   const Vec3 against =
       normalised(in_plane(barriers.size() > 0 ? barriers.first() : state.pushed.normal, ground.normal));
   const bool pushes = state.pushed.goes_on() && dot(target, against) < -1e-6 * norm(target);
-  const RunRamp ramp = ground_ramp(pushes ? against : Vec3{}, along, target, time,
-                                   [&](const Vec3& v, const Vec3& to, bool) { return next_ramp(v, to, rates, time); });
-  const Vec3 displacement = along * ramp.duration + ramp.acceleration * (0.5 * ramp.duration * ramp.duration);
-  const Way way{displacement, along, ramp.acceleration, ramp.duration};
-  const Held held = held_for(barriers, way);
+  RunRamp ramp = ground_ramp(pushes ? against : Vec3{}, along, target, time,
+                             [&](const Vec3& v, const Vec3& to, bool) { return next_ramp(v, to, rates, time); });
+  // Round a corner the speed that it may have rises all the while: what is nearly reached takes all of a stretch.
+  const auto spread = [&](double over) {
+    const Vec3 change = ramp.end_velocity - along;
+    const bool nearly = ramp.duration < over && norm(change) <= 0.05 * norm(along);
+    if (nearly) ramp = {over, change / over, ramp.end_velocity};
+    return nearly;
+  };
+  const auto planned = [&] {
+    return Way{along * ramp.duration + ramp.acceleration * (0.5 * ramp.duration * ramp.duration), along,
+               ramp.acceleration, ramp.duration};
+  };
+  if (on_arc != OnArc::no) spread(time);
+  Held held = held_for(barriers, planned());
+  if (held.arc.time > 0 && spread(std::min(time, dt / 6))) held = held_for(barriers, planned());
+  const Way way = planned();
   if (!held.to_the_end) {
     on_arc = OnArc::cut;
     if (held.time == 0) barriers = {};
@@ -111,7 +123,7 @@ double Walker::Body::ground_stretch(double time) {
   }
   if (ground.mass > 0 && !thrown())  // what it gets from running on a body, that body will get back
     state.footing.momentum += in_plane(ramp.end_velocity - began, state.up) * tuning.body.mass;
-  if (displacement == Vec3{}) {
+  if (way.displacement == Vec3{}) {
     finish_ground_stretch(ramp.duration, ramp.end_velocity);
     return ramp.duration;
   }
@@ -161,7 +173,7 @@ double Walker::Body::go(const Way& way, const Vec3& end, bool by_face) {
     meet_wall(away, beyond.ground.body, beyond.ground.point, velocity, spent);
     // Off it, and on to no other, by more than a rounding, which would stop the foot again on its way along; and by so
     // little that the next tick meets it at once.
-    const double rounding = 1e-4 * skin;
+    const double rounding = 1e-2 * skin;
     if (walk.ground.walkable || walk.ground.distance > -10 * rounding) state.position += barriers.off_by(rounding);
   }
   finish_ground_stretch(spent, past_barriers(velocity));
