@@ -213,6 +213,10 @@ const std::vector<Exception>& known_exceptions() {
                                                  {"mirrored", Cast::bodies, contacts, 0.14},
                                                  {"moving_ground", Cast::bodies, contacts, at_times},
                                                  {"shifted", Cast::bodies, contacts, at_times},
+                                                 {"moving_ground", Cast::walker, round_edges, rarely},
+                                                 {"moving_ground", Cast::forced, contacts, rarely},
+                                                 {"turned", Cast::multirotor, contacts, rarely},
+                                                 {"turned", Cast::boat, contacts, rarely},
                                                  {"turned", Cast::roller, contacts, rarely},
                                                  {"mirrored", Cast::roller, contacts, rarely},
                                                  {"shifted", Cast::forced, contacts, rarely},
@@ -233,7 +237,7 @@ const std::vector<Exception>& known_exceptions() {
                                                  {"mirrored", Cast::tracked, at_start, now_and_then},
                                                  {"mirrored", Cast::boat, at_start, 0.05},
                                                  {"rate", Cast::multirotor, order, now_and_then},
-                                                 {"rate_among_walls", Cast::walker, round_edges, now_and_then},
+                                                 {"rate_among_walls", Cast::walker, round_edges, 0.02},
                                                  {"rate_among_walls", Cast::forced, knocks, 0.1},
                                                  {"moving_ground", Cast::multirotor, "the air stands still"}};
   return exceptions;

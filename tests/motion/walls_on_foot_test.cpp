@@ -225,5 +225,47 @@ TEST(WallsOnFoot, RoundLowCornersItGoesAlikeAtEveryRate) {
   EXPECT_LE(off, 3 + all / 32) << "of " << all;
 }
 
+/// Legs reach out for an edge that they come down beside from where they can, within a tick, and the trunk that lies
+/// on one gets up at once: it slid along on that for half a second, and told of an apex in each tick.
+TEST(WallsOnFoot, LegsCatchAnEdgeThatTheyComeDownBesideAlikeAtEveryRate) {
+  Random random(913);
+  int off = 0, all = 0, tops = 0;
+  for (int scene = 0; scene < scenes_of(60); ++scene) {
+    const double below = random.uniform(0.05, 0.34), ahead = random.uniform(0.2, 0.6), share = random.uniform(0, 1);
+    const Vec3 velocity{random.uniform(2, 6), random.uniform(-3, 0.5), 0};
+    const auto places = [&](double hz, double nudge) {
+      Scene s;
+      s.box({-60, -1, -60}, {60, 0, 60});
+      s.box({0, 0, -9}, {18, 1.2, 9});
+      add_forced(s.stage, "courier", {}, {}, {nudge - ahead, 1.2 - below + nudge, 0});
+      auto& walker = s.stage.actor(s.stage.nth(0)).as<ForcedWalker>();
+      s.stage.world.set_motion(walker.body(), velocity, {});
+      WalkerState thrown = walker.state();
+      thrown.velocity = velocity, thrown.placed = false;
+      walker.restore(thrown);
+      steer(s, {share, 0, 0});
+      std::vector<Vec3> path;
+      for (int tick = 1; tick <= std::lround(0.8 * hz); ++tick) {
+        s.stage.tick(1 / hz);
+        for (const WalkerEvent& e : walker.events()) tops += e.kind == WalkerEventKind::apex;
+        if (tick % std::lround(hz / 30) == 0) path.push_back(place(s));
+      }
+      return path;
+    };
+    const auto fine = places(1920, 0);
+    const auto apart = [&](const std::vector<Vec3>& path) {
+      double most = 0;
+      for (std::size_t i = 0; i < path.size(); ++i) most = std::max(most, norm(path[i] - fine[i]));
+      return most;
+    };
+    if (apart(places(1920, 0.003)) > 0.04 || apart(places(1920, -0.003)) > 0.04)
+      continue;  // it just reaches it, or not
+    tops = 0;
+    for (const double hz : common_rates) ++all, off += apart(places(hz, 0)) > 0.1;
+    EXPECT_LE(tops, 8) << scene;
+  }
+  EXPECT_LE(off, 3 + all / 12) << "of " << all;
+}
+
 }  // namespace
 }  // namespace jugend::testing

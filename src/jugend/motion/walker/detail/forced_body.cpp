@@ -74,9 +74,7 @@ void ForcedWalker::Body::refresh_ground() {
   if (state.on_ground) {
     const double take_off = tuning.jump.take_off_speed();
     const bool leaving = rising > 0.02 * take_off;
-    // Bent legs hold what does not outrun them: x'' + 2ω x' + ω² x = 0 comes back from any v < ω |x|.
-    const double held = 2 * pi * legs.frequency * std::max(0.0, -g.distance);
-    const bool knocked = leaving && rising - std::max(state.leg_rise, held) > 0.15 * take_off;
+    const bool knocked = leaving && rising - std::max(state.leg_rise, held_rise(g)) > 0.15 * take_off;
     const double reach_down = state.crouched ? fold() : 0;  // m that folded legs can stretch
     const bool hops = leaving && g.distance > reach_down + 0.05 * legs.clearance;
     if (!g.walkable || knocked || hops) return leave_ground(!g.walkable);
@@ -84,9 +82,16 @@ void ForcedWalker::Body::refresh_ground() {
     return;
   }
   slid |= g.found && !g.walkable && g.distance <= 2 * skin;
+  if (catches(g, state.velocity)) land(g, state.velocity);
+}
+
+/// Does it come down on `g` with the `velocity`, on legs that this may bend?
+bool ForcedWalker::Body::catches(const Ground& g, const Vec3& velocity) const {
+  const double rising = dot(velocity - g.velocity, state.up);
+  const double soon = std::max(1e-9, std::min(held_rise(g), strength * dt));  // m/s that it has lost by the next tick
   // What is solid from one side only carries what was above it a tick ago.
   const double above = g.one_way ? std::max(0.0, -rising) * dt + 4 * skin : looks_from();
-  if (g.walkable && rising <= 1e-9 && g.distance <= 2 * skin && -g.distance <= above) land(g, state.velocity);
+  return g.walkable && rising <= soon && g.distance <= 2 * skin && -g.distance <= above;
 }
 
 void ForcedWalker::Body::stand_on(const Ground& g) {

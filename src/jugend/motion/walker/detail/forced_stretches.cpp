@@ -294,6 +294,27 @@ double ForcedWalker::Body::time_of_landing(const FlightPlan& plan, const Ground&
   return std::numeric_limits<double>::quiet_NaN();
 }
 
+/// s into the flight from which on its legs reach ground that it comes on to from beside, and that `there`; NaN: not in
+/// it.
+double ForcedWalker::Body::time_of_catch(const FlightPlan& plan, Ground& there) const {
+  const auto catches_at = [&](double t) {
+    const Vec3 way = (plan.velocity - frame) * t + plan.acceleration * (0.5 * t * t);
+    const Ground g = sense(state.position + way, looks_from(), 2 * skin, underfoot());
+    const bool does = g.velocity == frame && catches(g, plan.velocity + plan.acceleration * t);
+    if (does) there = g;
+    return does;
+  };
+  // Past an edge they may reach it for a moment only.
+  const int looks = static_cast<int>(std::clamp(norm(as_seen(plan)) / (0.05 * tuning.body.radius), 1.0, 16.0));
+  for (int look = 1; look <= looks; ++look) {
+    const double after = plan.duration * look / looks;
+    if (catches_at(after))
+      return where_it_ends(plan.duration * (look - 1) / looks, after, 24, [&](double t) { return !catches_at(t); })
+          .after;
+  }
+  return std::numeric_limits<double>::quiet_NaN();
+}
+
 double ForcedWalker::Body::fly(const FlightPlan& whole) {
   FlightPlan plan = whole;
   Vec3 wall;
@@ -309,7 +330,10 @@ double ForcedWalker::Body::fly(const FlightPlan& whole) {
   const double fallen = -dot(plan.displacement, up);
   const Ground g =
       sense(state.position + as_seen(plan), std::max(legs.clearance, fallen + 2 * skin), 0.5 * legs.clearance);
-  const double time = g.walkable ? time_of_landing(plan, g) : std::numeric_limits<double>::quiet_NaN();
+  double time = g.walkable ? time_of_landing(plan, g) : std::numeric_limits<double>::quiet_NaN();
+  Ground there = g;
+  there.distance = 0;
+  if (g.found && g.distance < 0 && !(time >= 0)) time = time_of_catch(plan, there);
   if (!(time >= 0)) {
     note_flown(plan);
     if (!held.to_the_end) contacts = {}, leans = true, arc = held.arc;
@@ -319,8 +343,6 @@ double ForcedWalker::Body::fly(const FlightPlan& whole) {
   state.position += (plan.velocity - frame) * time + plan.acceleration * (0.5 * time * time);
   state.velocity = plan.velocity + plan.acceleration * time;
   now += time;
-  Ground there = g;
-  there.distance = 0;
   const Hit foot{0, g.point, g.normal, g.body, g.part};
   if (!stomp(surroundings.facts(g.body), foot, state.velocity - g.velocity)) land(there, state.velocity);
   now -= time;
