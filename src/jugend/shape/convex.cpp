@@ -8,6 +8,11 @@
 #include <jugend/shape/convex.hpp>
 
 namespace jugend {
+
+std::span<const std::uint8_t> Facets::face(std::size_t i) const {
+  return std::span(corners).subspan(first[i], static_cast<std::size_t>(first[i + 1] - first[i]));
+}
+
 namespace {
 
 // Cores nearer than this share of their size have no reliable direction between them: it is the difference of places.

@@ -51,9 +51,7 @@ struct Facets {
   std::vector<std::array<std::uint8_t, 2>> edges;
   std::vector<std::uint16_t> distinct_faces, distinct_edges;  ///< no two of these are parallel
 
-  std::span<const std::uint8_t> face(std::size_t i) const {
-    return std::span(corners).subspan(first[i], static_cast<std::size_t>(first[i + 1] - first[i]));
-  }
+  std::span<const std::uint8_t> face(std::size_t i) const;
   std::size_t face_count() const { return first.size() - 1; }
 };
 

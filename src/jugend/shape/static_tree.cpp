@@ -217,6 +217,9 @@ struct StaticTree::Builder {
   }
 };
 
+std::span<const std::uint32_t> StaticTree::order() const { return order_; }
+void StaticTree::release_order() { order_ = {}; }
+
 StaticTree::StaticTree(std::span<const Bounds> bounds) {
   if (bounds.empty()) return;
   Builder builder{*this, {}, {}};

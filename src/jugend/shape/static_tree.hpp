@@ -41,9 +41,9 @@ class StaticTree {
   /// multiple of leaf_size, so that it can be a block of an array, and lists its
   /// items by rising number; places left over hold `no_item`.
   /// Empty after release_order().
-  std::span<const std::uint32_t> order() const { return order_; }
+  std::span<const std::uint32_t> order() const;
   static constexpr std::uint32_t no_item = ~0u;
-  void release_order() { order_ = {}; }
+  void release_order();
   std::size_t node_count() const { return nodes_.size(); }
   bool empty() const { return nodes_.empty(); }
 

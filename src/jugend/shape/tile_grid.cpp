@@ -152,8 +152,7 @@ std::optional<RayHit> cast_on_polytope(const Ray& ray, const Convex& body) {
 std::optional<RayHit> TileGrid::cast(const Ray& ray) const {
   std::optional<RayHit> best;
   tree_.along(ray.origin, ray.direction, {}, ray.length, [&](std::uint32_t first, std::uint32_t count, double limit) {
-    for (std::uint32_t place = first; place < first + count; ++place) {
-      const std::uint32_t i = tree_.order()[place];
+    for (const std::uint32_t i : tree_.order().subspan(first, count)) {
       const auto hit = cast_on_polytope(ray, part(i));
       if (hit && (!best || hit->distance < best->distance || (hit->distance == best->distance && i < best->part))) {
         best = hit;

@@ -54,10 +54,9 @@ class TileGrid {
   template <class Visit>
   auto leaf_visitor(Visit& visit) const {
     return [this, &visit](std::uint32_t first, std::uint32_t count, double limit) {
-      for (std::uint32_t place = first; place < first + count; ++place) {
-        const std::uint32_t i = tree_.order()[place];
-        limit = visit(part(i), i, limit);
-      }
+      const std::uint32_t* const order = tree_.order().data();
+      for (std::uint32_t place = first; place < first + count; ++place)
+        limit = visit(part(order[place]), order[place], limit);
       return limit;
     };
   }

@@ -36,24 +36,12 @@ class SenseSketch {
 class Sensed final : public Answered {
  public:
   Sensed(const Surroundings& by, SenseSketch& sketch, double dt) : Answered(by), sketch_(sketch), dt_(dt) {}
-  std::optional<Hit> cast(const Ray& ray, const Filter& filter) const override {
-    const auto hit = Answered::cast(ray, filter);
-    return sketch_.ray(ray, hit), hit;
-  }
-  void cast_all(std::span<const Ray> rays, const Filter& filter, std::span<std::optional<Hit>> hits) const override {
-    Answered::cast_all(rays, filter, hits);
-    for (std::size_t i = 0; i < rays.size(); ++i) sketch_.ray(rays[i], hits[i]);
-  }
-  std::optional<Hit> sweep(const Convex& mover, const Vec3& motion, const Filter& filter) const override {
-    const auto hit = Answered::sweep(mover, motion, filter);
-    return sketch_.sweep(mover, motion, hit), hit;
-  }
-  std::size_t overlaps(const Convex& body, double margin, std::span<Overlap> out, const Filter& filter) const override {
-    const std::size_t count = Answered::overlaps(body, margin, out, filter);
-    return sketch_.near(body, margin, out.first(count < out.size() ? count : out.size())), count;
-  }
-  void push(BodyId body, const Vec3& impulse, const Vec3& at) override { sketch_.force(body, at, impulse / dt_); }
-  void force(BodyId body, const Vec3& force, const Vec3& at) override { sketch_.force(body, at, force); }
+  std::optional<Hit> cast(const Ray& ray, const Filter& filter) const override;
+  void cast_all(std::span<const Ray> rays, const Filter& filter, std::span<std::optional<Hit>> hits) const override;
+  std::optional<Hit> sweep(const Convex& mover, const Vec3& motion, const Filter& filter) const override;
+  std::size_t overlaps(const Convex& body, double margin, std::span<Overlap> out, const Filter& filter) const override;
+  void push(BodyId body, const Vec3& impulse, const Vec3& at) override;
+  void force(BodyId body, const Vec3& force, const Vec3& at) override;
   void twist(BodyId, const Vec3&) override {}
   void torque(BodyId, const Vec3&) override {}
   void wish(const Vec3& from, const Vec3& way) const { sketch_.wish(from, way); }

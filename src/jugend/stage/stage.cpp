@@ -11,6 +11,8 @@ void Actor::refuse_kind() const {
   fail({{}, name_, filled("an actor of kind {}", kind()), "one that has what is asked for", {}});
 }
 
+std::span<const StageEvent> StageBase::events() const { return events_; }
+
 void StageBase::check_name(const std::string& name) const {
   if (name.empty()) fail({{}, "actor.name", "an empty name", "a name", {}});
   if (find(name)) fail({{}, "actor.name", filled("'{}' a second time", name), "each name once", {}});

@@ -144,7 +144,7 @@ class StageBase {
   std::uint64_t ticks() const { return ticks_; }
   double now() const { return now_; }  ///< s
   /// Of the last tick, in order.
-  std::span<const StageEvent> events() const { return events_; }
+  std::span<const StageEvent> events() const;
 
   /// An actor's feet between the last two ticks, `fraction` of the way: for drawing.
   Vec3 drawn_position(ActorId id, double fraction) const;
@@ -239,8 +239,8 @@ class HostedStage final : public StageBase {
 
  private:
   Host& host() override { return host_; }
-  void save_host(StageSnapshot& into) const override { into.host_ = host_.saved(); }
-  void restore_host(const StageSnapshot& from) override { host_.bring_back(from.host_); }
+  void save_host(StageSnapshot& into) const override;
+  void restore_host(const StageSnapshot& from) override;
   Host& host_;
 };
 

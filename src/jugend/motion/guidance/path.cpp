@@ -11,6 +11,9 @@ constexpr int pieces = 64;  // of a smooth segment: its length is right to about
 
 }  // namespace
 
+std::span<const Vec3> Path::points() const { return points_; }
+std::span<const double> Path::stops() const { return stops_; }
+
 Path::Path(std::span<const Vec3> points, bool smooth, bool closed)
     : points_(points.begin(), points.end()), smooth_(smooth), closed_(closed) {
   if (points_.size() < 2) fail({{}, "path.points", filled("{} points", points_.size()), "2 points or more", {}});

@@ -17,13 +17,13 @@ class Path {
   double length() const { return at_.back(); }  ///< m
   bool closed() const { return closed_; }
   bool smooth() const { return smooth_; }
-  std::span<const Vec3> points() const { return points_; }
+  std::span<const Vec3> points() const;
   /// The place `s` m along it; s is held within 0 and length(), or wraps where the path is closed.
   Vec3 at(double s) const;
   /// The direction there, unit; round a corner of a straight path it turns within `blend` m on either side.
   Vec3 heading(double s, double blend = 0) const;
   /// m along it to each of its points; of a closed path length() stands at the end.
-  std::span<const double> stops() const { return stops_; }
+  std::span<const double> stops() const;
 
  private:
   Vec3 spline(std::size_t segment, double u) const;

@@ -131,9 +131,7 @@ class Surroundings {
   /// The nearest body on a ray.
   virtual std::optional<Hit> cast(const Ray& ray, const Filter& filter) const = 0;
   /// The same for each of several rays near one another, as a vehicle's wheels cast them: hits[i] for rays[i].
-  virtual void cast_all(std::span<const Ray> rays, const Filter& filter, std::span<std::optional<Hit>> hits) const {
-    for (std::size_t i = 0; i < rays.size(); ++i) hits[i] = cast(rays[i], filter);
-  }
+  virtual void cast_all(std::span<const Ray> rays, const Filter& filter, std::span<std::optional<Hit>> hits) const;
   /// The first body that `mover` touches while it moves by `motion`. One that it touches or overlaps at
   /// the start counts only if the motion goes further in (see first_touch).
   virtual std::optional<Hit> sweep(const Convex& mover, const Vec3& motion, const Filter& filter) const = 0;
