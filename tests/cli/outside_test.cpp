@@ -116,6 +116,21 @@ TEST(Outside, BodiesAndTicksAreCountedBeforeTheyAreMade) {
   expect_refused(folder, "run trial.toml --set hz=10000 --set duration_s=900 --most-mb 10", "trial.toml", "--most-mb");
 }
 
+/// A road of 37 km took nine seconds to be refused for a wrong key, and nothing bounded how many of them there were.
+TEST(Outside, RoadsAreCountedBeforeTheyAreMade) {
+  const Folder folder;
+  write_trial(folder);
+  const std::string road = "[[body]]\nshape = \"road\"\nlength = ";
+  folder.write("floor.level.toml", road + "36920\nroug = 1\n");
+  expect_refused(folder, "run trial.toml", "floor.level.toml:4:1: body[0].roug", "roughness");
+  folder.write("floor.level.toml", road + "36920\n");
+  expect_refused(folder, "run trial.toml", "floor.level.toml:2:1: body[0].shape", "369201 heights");
+  std::string many;
+  for (int seed = 1; seed < 40; ++seed) many += road + "1000\nseed = " + std::to_string(seed) + "\n";
+  folder.write("floor.level.toml", many);
+  expect_refused(folder, "run trial.toml", "body[19].shape", "200020 heights");
+}
+
 TEST(Outside, NamesAreNoTricks) {
   const Folder folder;
   write_trial(folder);

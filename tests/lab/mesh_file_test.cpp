@@ -2,6 +2,7 @@
 #include <gtest/gtest.h>
 
 #include <algorithm>
+#include <jugend/lab/level.hpp>
 #include <jugend/lab/mesh_file.hpp>
 
 #include "../support/program.hpp"
@@ -67,6 +68,23 @@ TEST(MeshFile, MirroredNodesKeepLookingOutward) {
   };
   EXPECT_GT(facing("plain.gltf"), 0);
   EXPECT_GT(facing("mirrored.gltf"), 0);
+}
+
+TEST(LevelShapes, WhatBodiesDescribeAlikeIsMadeOnceAndShared) {
+  Folder folder;
+  folder.write("deck.obj", "v 0 0 0\nv 0 0 2\nv 3 0 2\nv 3 0 0\nf 1 2 3 4\n");
+  std::string level;
+  for (const char* more : {"", "", "\nposition = [9, 0, 0]"})
+    level += std::string("[[body]]\nshape = \"mesh\"\nfile = \"deck.obj\"") + more + "\n";
+  for (const char* seed : {"1", "1", "2"})
+    level += std::string("[[body]]\nshape = \"road\"\nlength = 9\nseed = ") + seed + "\n";
+  folder.write("a.level.toml", level);
+  const Level read = read_level(folder / "a.level.toml");
+  const auto mesh = [&](std::size_t i) { return std::get<MeshRef>(read.bodies[i].shape).get(); };
+  EXPECT_EQ(mesh(0), mesh(1));
+  EXPECT_EQ(mesh(0), mesh(2));
+  EXPECT_EQ(mesh(3), mesh(4));
+  EXPECT_NE(mesh(4), mesh(5)) << "of another seed";
 }
 
 }  // namespace

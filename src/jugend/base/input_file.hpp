@@ -17,6 +17,8 @@ inline constexpr std::size_t depth = 64;                 ///< of tables, lists a
 inline constexpr std::size_t corners = 256;              ///< of one face of a mesh
 inline constexpr std::size_t name_bytes = 120;           ///< of a name of an actor, a body or a surface
 inline constexpr std::size_t bodies = 50'000;            ///< of a level; `--most-bodies` allows more
+inline constexpr std::size_t faces = 10'000'000;         ///< triangles, cells and tiles of all shapes of a level
+inline constexpr std::size_t road_heights = 200'000;     ///< of all roads of a level
 inline constexpr std::size_t rows = 10'000'000;          ///< ticks of a run
 inline constexpr double far = 1e7;                       ///< m from the origin, of a mesh's corner
 }  // namespace budget

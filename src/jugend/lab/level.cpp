@@ -19,6 +19,7 @@ struct LevelReader {
   std::filesystem::path folder;
   std::size_t most_bodies;
   Level level{};
+  LevelShapes shapes{};
   std::unordered_map<std::string, std::size_t> named{};  // bodies, by the first of that name
   std::map<std::string, Surface> surfaces{};
 
@@ -66,7 +67,7 @@ struct LevelReader {
     read_surface_of(reader, plan);
     if (reader.truth("danger").value_or(false)) plan.layers |= level_layer::danger;
     if (reader.truth("stompable").value_or(false)) plan.layers |= level_layer::stompable;
-    plan.shape = read_level_shape(reader, folder);
+    const ShapePlan shape = read_level_shape(reader, folder);
     if (const DocValue* path = reader.table("path")) {
       if (plan.kind != BodyKind::kinematic)
         reader.refuse("path", "one of a body of kind " + kind, "kind = \"kinematic\" beside it");
@@ -74,12 +75,13 @@ struct LevelReader {
           {level.bodies.size(), read_path(TableReader(*path, reader.file(), reader.path_of("path.")))});
     }
     reader.finish();
+    need_room(reader, "shape", 1);
+    plan.shape = shapes.make(reader, shape);
     check_solid(reader, plan);
     if (const auto* grid = std::get_if<TileGridRef>(&plan.shape)) {
       for (const auto& m : (*grid)->markers())
         add_marker(reader, "file", std::string(1, m.name), to_world(plan.pose, m.position));
     }
-    need_room(reader, "shape", 1);
     add_body(std::move(plan));
   }
 

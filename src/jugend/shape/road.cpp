@@ -28,6 +28,22 @@ MeshData strip(std::vector<Vec3> left, const std::vector<Vec3>& right) {
   return data;
 }
 
+/// Adds `size` sin(i `step` + `phase`) to the i-th height. From one to the next the angle is turned, and found anew
+/// every 64, so that roundings do not add up.
+void add_wave(std::vector<double>& heights, double size, double step, double phase) {
+  constexpr std::size_t few = 64;
+  const double turn_sin = same_bits::sin(step), turn_cos = same_bits::cos(step);
+  for (std::size_t begin = 0; begin < heights.size(); begin += few) {
+    const double angle = step * static_cast<double>(begin) + phase;
+    double sin = size * same_bits::sin(angle), cos = size * same_bits::cos(angle);
+    for (std::size_t i = begin; i < std::min(begin + few, heights.size()); ++i) {
+      heights[i] += sin;
+      const double next = sin * turn_cos + cos * turn_sin;
+      cos = cos * turn_cos - sin * turn_sin, sin = next;
+    }
+  }
+}
+
 }  // namespace
 
 MeshData rough_road(const RoughRoad& road) {
@@ -48,10 +64,8 @@ MeshData rough_road(const RoughRoad& road) {
                  width = n * same_bits::log(high / low) / waves;
     const double size = std::sqrt(2 * power * same_bits::pow(n / 0.1, -2) * width);
     const double first = 2 * pi * random.next(), second = 2 * pi * random.next(), other = n < 0.25 ? first : second;
-    for (std::size_t i = 0; i < points; ++i) {
-      const double at = 2 * pi * n * road.spacing * static_cast<double>(i);
-      heights[0][i] += size * same_bits::sin(at + first), heights[1][i] += size * same_bits::sin(at + other);
-    }
+    const double step = 2 * pi * n * road.spacing;
+    add_wave(heights[0], size, step, first), add_wave(heights[1], size, step, other);
   }
   std::vector<Vec3> sides[2];
   for (int side = 0; side < 2; ++side) {
