@@ -206,6 +206,43 @@ TEST(FaultsOnFoot, RocksHoldNobodyFast) {
 
 // Landings on legs
 
+/// A jump that waits for its lockout after a plunge begins within a tick, from folded legs. The one force that takes
+/// the trunk there led it down to the ground before, which threw it up to four metres high.
+TEST(FaultsOnFoot, AJumpAfterAPlungeIsAsHighAsAnyAtEveryRate) {
+  Random random(819);
+  for (int scene = 0; scene < scenes_of(100); ++scene) {
+    WalkerTuning tuning;
+    tuning.plunge.on = true, tuning.jump.buffer = 0.3, tuning.jump.tap_height = 0;
+    tuning.jump.landing_lockout = random.uniform(0, 0.1);
+    const double high = random.uniform(0.3, 3), plunges = random.uniform(0.02, 0.2);
+    const double jumps = plunges + random.uniform(0.03, 0.2);
+    for (const double hz : common_rates) {
+      Scene s;
+      s.box({-60, -1, -60}, {60, 0, 60});
+      add_forced(s.stage, "courier", tuning, {}, {0, high, 0});
+      auto& actor = s.stage.actor(s.stage.nth(0));
+      auto& walker = actor.as<ForcedWalker>();
+      WalkerState falls = walker.state();
+      falls.placed = false;
+      walker.restore(falls);
+      auto& controls = actor.as<WalkerControls>();
+      std::optional<double> top;
+      bool landed = false;
+      for (double now = 0; now < 1.6; now += 1 / hz) {
+        if (std::abs(now - plunges) <= 0.5 / hz) controls.crouch.set(true);
+        if (std::abs(now - jumps) <= 0.5 / hz) controls.jump.set(true);
+        s.stage.tick(1 / hz);
+        for (const WalkerEvent& e : walker.events()) {
+          landed |= e.kind == WalkerEventKind::landed;
+          if (e.kind == WalkerEventKind::apex && landed && !top) top = e.value;
+        }
+      }
+      EXPECT_NEAR(top.value_or(tuning.jump.height), tuning.jump.height, hz < 40 ? 0.1 : 0.04)
+          << scene << ", " << hz << " Hz";
+    }
+  }
+}
+
 TEST(FaultsOnFoot, LegsTakeUpALandingOnceAtAnyRate) {
   Random random(31);
   for (int i = 0; i < 120; ++i) {

@@ -137,8 +137,6 @@ struct Leap {
   }
 };
 
-constexpr double common_rates[] = {30, 60, 120, 240};
-
 /// Who rose along a wall that leans back was steered off it, and met it again a moment later; after a jump from a wall
 /// steering waited for the next tick.
 TEST(WallsOnFoot, JumpsAtAWallThatLeansAreAlikeAtEveryRate) {

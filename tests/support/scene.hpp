@@ -10,6 +10,8 @@ namespace jugend::testing {
 
 /// The tick rates at which outcomes are held to their closed forms.
 inline constexpr double rates[] = {30, 48, 60, 120, 144, 240};
+/// And those at which they are held beside a much finer one.
+inline constexpr double common_rates[] = {30, 60, 120, 240};
 
 /// A walker's tuning with every move switched on.
 inline WalkerTuning all_moves() {

@@ -79,10 +79,17 @@ void ForcedWalker::Body::refresh_ground() {
     const bool hops = leaving && g.distance > reach_down + 0.05 * legs.clearance;
     if (!g.walkable || knocked || hops) return leave_ground(!g.walkable);
     stand_on(g);
+    room_below = feet_to_trunk() + g.distance, stood_with = g.velocity;
     return;
   }
   slid |= g.found && !g.walkable && g.distance <= 2 * skin;
   if (catches(g, state.velocity)) land(g, state.velocity);
+}
+
+/// Its legs take up the landing.
+void ForcedWalker::Body::touch_down(const Ground& g, const Vec3&, double) {
+  const Vec3 began = body.pose.position - state.up * forced.middle() + drawn_in;
+  room_below = feet_to_trunk() + dot(began - (place() - g.velocity * now), state.up), stood_with = g.velocity;
 }
 
 /// Does it come down on `g` with the `velocity`, on legs that this may bend?
@@ -139,11 +146,25 @@ void ForcedWalker::Body::finish(const Vec3& start) {
   stand_upright();
 }
 
+/// m that it is to rise in this tick instead of `rise`, to come to `end` (m/s) upwards. Who jumps as the tick ends
+/// would go down before, since one force takes it there, and be thrown up by the ground. From u to v in T it goes down
+/// by u² T / 2 (v - u), where u < 0; with that as the most, m: u = -m/T - √(m²/T² + 2 m v / T).
+double ForcedWalker::Body::clear_of_ground(double rise, double end) const {
+  const double with = dot(stood_with, state.up), leaves = end - with, begins = 2 * (rise / dt - with) - leaves;
+  if (room_below == endless || begins >= 0 || leaves <= 0) return rise;
+  const double most = std::max(room_below - 4 * skin, skin), down = begins * begins * dt / (2 * (leaves - begins));
+  if (down <= most) return rise;
+  const double slower = -most / dt - std::sqrt(most * most / (dt * dt) + 2 * most * leaves / dt);
+  return (0.5 * (slower + leaves) + with) * dt;
+}
+
 /// The impulse and the force that take the body along `displacement` (m) to the velocity `end` within this tick. Into a
 /// wall that it dashes into it goes on: what was to stop it there would throw it back, as it touches a hair before.
 void ForcedWalker::Body::bring(Vec3 displacement, Vec3 end) {
   displacement += dashed_into * (dashed_with * dt - dot(displacement, dashed_into));
   end += dashed_into * (dashed_with - dot(end, dashed_into));
+  const double rise = dot(displacement, state.up);
+  displacement += state.up * (clear_of_ground(rise, dot(end, state.up)) - rise);
   const auto [at_once, acceleration] = going(displacement, body.velocity, end, dt);
   surroundings.push(id, at_once * body.mass, body.centre);
   surroundings.force(id, (acceleration + state.up * strength) * body.mass + state.up * (loaded / dt), body.centre);

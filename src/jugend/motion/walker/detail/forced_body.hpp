@@ -56,6 +56,9 @@ struct ForcedWalker::Body final : WalkerBrain::Tick {
   double dashed_with = 0;
   /// What that will do to it in this tick by itself: m/s, and m.
   Vec3 answered{}, answered_way{};
+  /// m between its trunk and the ground as the tick began, and that ground's velocity.
+  double room_below = endless;
+  Vec3 stood_with{};
 
   bool begin() override;
   void refresh_ground() override;
@@ -64,7 +67,7 @@ struct ForcedWalker::Body final : WalkerBrain::Tick {
   double fly(const FlightPlan& plan) override;
   bool pushes_by_contact() const override { return true; }
   double most_push() const override { return state.on_ground ? legs.run_force / body.mass : Tick::most_push(); }
-  void touch_down(const Ground&, const Vec3&, double) override {}  // its legs take up the landing
+  void touch_down(const Ground& g, const Vec3& relative, double impact) override;
   void finish(const Vec3& start) override;
   Pose pose_held(const BodyFacts& held) const override { return advanced(held.pose, held.velocity, held.spin, dt); }
   void stand_on(const Ground& g) override;
@@ -90,6 +93,7 @@ struct ForcedWalker::Body final : WalkerBrain::Tick {
 
   bool read_body();
   bool on_legs() const;
+  double clear_of_ground(double rise, double end) const;
   /// m/s upwards that bent legs hold: x'' + 2ω x' + ω² x = 0 comes back from any v < ω |x|.
   double held_rise(const Ground& g) const { return 2 * pi * legs.frequency * std::max(0.0, -g.distance); }
   bool catches(const Ground& g, const Vec3& velocity) const;
