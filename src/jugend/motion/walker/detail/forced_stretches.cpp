@@ -294,13 +294,13 @@ double ForcedWalker::Body::time_of_landing(const FlightPlan& plan, const Ground&
   return std::numeric_limits<double>::quiet_NaN();
 }
 
-/// s into the flight from which on its legs reach ground that it comes on to from beside, and that `there`; NaN: not in
-/// it.
+/// s into the flight from which on its legs reach ground that it comes on to from beside: `there`; NaN: not in it.
 double ForcedWalker::Body::time_of_catch(const FlightPlan& plan, Ground& there) const {
   const auto catches_at = [&](double t) {
     const Vec3 way = (plan.velocity - frame) * t + plan.acceleration * (0.5 * t * t);
     const Ground g = sense(state.position + way, looks_from(), 2 * skin, underfoot());
-    const bool does = g.velocity == frame && catches(g, plan.velocity + plan.acceleration * t);
+    const bool goes_along = norm(g.velocity - frame) <= 1e-6 * tuning.run.top_speed;
+    const bool does = goes_along && catches(g, plan.velocity + plan.acceleration * t);
     if (does) there = g;
     return does;
   };
@@ -343,8 +343,8 @@ double ForcedWalker::Body::fly(const FlightPlan& whole) {
   state.position += (plan.velocity - frame) * time + plan.acceleration * (0.5 * time * time);
   state.velocity = plan.velocity + plan.acceleration * time;
   now += time;
-  const Hit foot{0, g.point, g.normal, g.body, g.part};
-  if (!stomp(surroundings.facts(g.body), foot, state.velocity - g.velocity)) land(there, state.velocity);
+  const Hit foot{0, there.point, there.normal, there.body, there.part};
+  if (!stomp(surroundings.facts(there.body), foot, state.velocity - there.velocity)) land(there, state.velocity);
   now -= time;
   return time;
 }
