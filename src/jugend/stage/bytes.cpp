@@ -114,6 +114,7 @@ std::vector<std::byte> StageBase::bytes_with(std::vector<std::byte> world) const
 }
 
 std::vector<std::byte> Stage::to_bytes() const { return bytes_with(world.to_bytes()); }
+
 void HostedStage::save_host(StageSnapshot& into) const { into.host_ = host_.saved(); }
 void HostedStage::restore_host(const StageSnapshot& from) { host_.bring_back(from.host_); }
 

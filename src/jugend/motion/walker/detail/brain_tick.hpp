@@ -165,7 +165,8 @@ struct WalkerBrain::Tick {
   virtual Ground touched_at(const Vec3& feet) const = 0;  // by a foot there, walls beside it among that
   virtual double least_bank() const { return 1e-3; }      // the rise of a face from which a foot touches it first
   virtual double touch_margin() const { return skin; }    // m by which others stay off the body
-  virtual double take_off_bend() const { return 0; }      // m by which its legs are bent
+  double near_gap() const { return touch_margin() + 2 * skin; }  // m from which on it is held by what is beside it
+  virtual double take_off_bend() const { return 0; }             // m by which its legs are bent
   /// m/s that its trunk rises in the next `time` s beyond what running does: on legs that bend and stretch.
   virtual double trunk_rise(double) const { return 0; }
   double height() const { return height(state.crouched); }

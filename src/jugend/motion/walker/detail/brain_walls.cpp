@@ -75,29 +75,28 @@ std::optional<Hit> WalkerBrain::Tick::lean_on_wall(PressedPlanes& planes, const 
   if (state.on_ground) hit->normal = narrowing(hit->normal, state.ground.touch_normal, way);
   const Vec3 n = hit->normal, wall = facts.velocity_at(hit->point);
   const double leaves = dot(state.velocity + withheld - wall, n) - recedes, off = std::max(0.0, leaves);
-  const double near = touch_margin() + 2 * skin;
   if (n == Vec3{}) return {};
   const bool gives_way = facts.mass > 0;
-  bool apart = gap > near;
+  bool apart = gap > near_gap();
   if (gives_way) {
     if (pushes_by_contact()) return hit;
     const double closing = -dot(own, n) * time;
     if (apart && gap < closing) return {};
-    apart = gap > near + std::max(0.0, closing);
+    apart = gap > near_gap() + std::max(0.0, closing);
   } else if (std::abs(dot(wall - frame, n)) > 1e-9) {
     return {};
   }
   double closes = 0;  // m/s
   if (apart) {        // it was thrown off that, and is pressed on to it again in this time
     const double most = pressure_on(n) * time;
-    closes = (gap - near) / time;
+    closes = (gap - near_gap()) / time;
     if (std::abs(leaves) > most || leaves - 0.5 * most > -closes) return {};
   }
   const double pressure = pressure_on(n);
   if (pressure < -1e-6 * tuning.run.top_speed && !gives_way) return {};  // who turns round is steered off it
   if (off > 1e-9 * norm(own)) {  // it is pressed back on to that, if it does not turn away faster
     const double soon = std::clamp(2 * off / std::max(pressure, 1e-12), 0.1 * time, time);
-    const auto ahead = wall_behind(n, state.position + own * soon, near + 0.5 * norm(own) * soon);
+    const auto ahead = wall_behind(n, state.position + own * soon, near_gap() + 0.5 * norm(own) * soon);
     const double outward = ahead ? std::max(0.0, dot(own, ahead->normal - n)) / soon : 0;
     if (off > (pressure - outward) * time) return {};
   }
@@ -128,7 +127,7 @@ std::optional<Hit> WalkerBrain::Tick::bank_of(const Ground& g, const Vec3& feet,
 /// On to what it stood before a moment ago, as lean_on_wall() does to walls.
 bool WalkerBrain::Tick::lean_on_bank(PressedPlanes& planes, const Vec3& wished, double time) {
   if (!state.on_ground || !state.held_back || wished == Vec3{}) return false;
-  const Vec3 way = along_ground(wished * (touch_margin() + 2 * skin));
+  const Vec3 way = along_ground(wished * near_gap());
   const auto bank = bank_of(touched_at(state.position + way), state.position, way);
   if (!bank) return false;
   const Vec3 n = narrowing(bank->normal, state.ground.touch_normal, way);
@@ -152,11 +151,13 @@ std::optional<Hit> WalkerBrain::Tick::wall_behind(const Vec3& plane, const Vec3&
   const Vec3 way = along_ground(plane * -reach);
   auto hit = surroundings.sweep(trunk(feet, clear_of_steps()).view(), way, solids());
   if (hit) hit->distance *= reach;
-  const double near = touch_margin() + 2 * skin;
-  if (state.on_ground && !(hit && hit->distance <= near)) {
-    const Vec3 near_way = way * (2 * near / std::max(reach, 2 * near));
+  if (state.on_ground && !(hit && hit->distance <= near_gap())) {
+    const Vec3 near_way = way * (2 * near_gap() / std::max(reach, 2 * near_gap()));
     const auto bank = bank_of(touched_at(feet + near_way), feet, near_way);
-    if (bank && !(hit && hit->distance < bank->distance)) hit = bank, hit->distance += touch_margin();
+    if (bank && !(hit && hit->distance < bank->distance)) {
+      hit = bank;
+      hit->distance += touch_margin();  // a foot has no skin that the trunk's gap would count
+    }
   }
   if (!hit) return hit;
   if (state.on_ground) hit->normal = narrowing(hit->normal, state.ground.touch_normal, way);
@@ -186,12 +187,12 @@ double WalkerBrain::Tick::Way::time_at(double share) const {
 std::optional<WalkerBrain::Tick::Held> WalkerBrain::Tick::held_by_one(const Vec3& n, const Way& way) {
   constexpr double least_turn = 1e-4, most_turn = 0.5;  // rad
   const Vec3 passes = way.displacement - slides * way.duration;
-  const double near = touch_margin() + 2 * skin, length = norm(passes);
+  const double length = norm(passes);
   const auto behind = [&](double share) {
-    return wall_behind(n, state.position + passes * share, near + 0.5 * share * length);
+    return wall_behind(n, state.position + passes * share, near_gap() + 0.5 * share * length);
   };
   const auto flat = [&](const std::optional<Hit>& hit, double limit) {
-    return hit && hit->distance <= near && norm(hit->normal - n) <= limit;
+    return hit && hit->distance <= near_gap() && norm(hit->normal - n) <= limit;
   };
   auto there = behind(1);
   if (flat(there, least_turn)) return Held{way.duration, true, is_face(*there), {}};
@@ -229,7 +230,7 @@ WalkerBrain::Tick::Held WalkerBrain::Tick::held_for(const PressedPlanes& planes,
   bool faces = true;
   const auto holds = [&](double share) {
     return planes.all([&](const Vec3& n) {
-      const auto hit = wall_behind(n, state.position + way.displacement * share, touch_margin() + 2 * skin);
+      const auto hit = wall_behind(n, state.position + way.displacement * share, near_gap());
       faces = faces && share == 1 && hit && is_face(*hit);
       return hit.has_value();
     });

@@ -97,6 +97,8 @@ struct ForcedWalker::Body final : WalkerBrain::Tick {
   /// m/s upwards that bent legs hold: x'' + 2ω x' + ω² x = 0 comes back from any v < ω |x|.
   double held_rise(const Ground& g) const { return 2 * pi * legs.frequency * std::max(0.0, -g.distance); }
   bool catches(const Ground& g, const Vec3& velocity) const;
+  bool goes_along(const Ground& g) const { return norm(g.velocity - frame) <= 1e-6 * tuning.run.top_speed; }
+  std::optional<Ground> caught_at(const FlightPlan& plan, double time) const;
   double time_of_catch(const FlightPlan& plan, Ground& there) const;
   void tell_weight();
   double fold() const { return 0.9 * legs.clearance; }  // m that its legs fold when it crouches

@@ -9,8 +9,7 @@ namespace jugend {
 /// short of its speed by as much as friction takes in a tick. Its trunk may lean: it is the real one that meets that.
 std::optional<ForcedWalker::Body::Push> ForcedWalker::Body::find_push(const RunRates& rates, double time) const {
   const Vec3 wished = normalised(in_plane(wish(), state.up)), own = state.velocity - state.ground.velocity;
-  const double near = touch_margin() + 2 * skin;
-  const Vec3 way = along_ground(wished) * (near + norm(own) * time);
+  const Vec3 way = along_ground(wished) * (near_gap() + norm(own) * time);
   if (way == Vec3{}) return {};
   const Vec3 half = rotate(body.pose.orientation, {0, figure_of(tuning, legs).half_length, 0});
   const UprightCapsule leaning{{body.centre - half, body.centre + half}, tuning.body.radius - skin};

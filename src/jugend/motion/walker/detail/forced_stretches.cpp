@@ -294,23 +294,26 @@ double ForcedWalker::Body::time_of_landing(const FlightPlan& plan, const Ground&
   return std::numeric_limits<double>::quiet_NaN();
 }
 
-/// s into the flight from which on its legs reach ground that it comes on to from beside: `there`; NaN: not in it.
+/// The ground that its legs reach `time` s into the flight. Seen is that which goes along with the flight.
+std::optional<Ground> ForcedWalker::Body::caught_at(const FlightPlan& plan, double time) const {
+  const Vec3 way = (plan.velocity - frame) * time + plan.acceleration * (0.5 * time * time);
+  const Ground g = sense(state.position + way, looks_from(), 3 * skin, underfoot());  // at 2 skins a rounding decides
+  const bool does = goes_along(g) && catches(g, plan.velocity + plan.acceleration * time);
+  return does ? std::optional(g) : std::nullopt;
+}
+
+/// s into the flight from which on its legs reach ground that it comes on to from beside: `there`; NaN: not in it. Past
+/// an edge they may reach it for a moment only.
 double ForcedWalker::Body::time_of_catch(const FlightPlan& plan, Ground& there) const {
-  const auto catches_at = [&](double t) {
-    const Vec3 way = (plan.velocity - frame) * t + plan.acceleration * (0.5 * t * t);
-    const Ground g = sense(state.position + way, looks_from(), 2 * skin, underfoot());
-    const bool goes_along = norm(g.velocity - frame) <= 1e-6 * tuning.run.top_speed;
-    const bool does = goes_along && catches(g, plan.velocity + plan.acceleration * t);
-    if (does) there = g;
-    return does;
-  };
-  // Past an edge they may reach it for a moment only.
   const int looks = static_cast<int>(std::clamp(norm(as_seen(plan)) / (0.05 * tuning.body.radius), 1.0, 16.0));
+  const double apart = plan.duration / looks;
+  const auto flies_on = [&](double time) {
+    const auto g = caught_at(plan, time);
+    if (g) there = *g;
+    return !g;
+  };
   for (int look = 1; look <= looks; ++look) {
-    const double after = plan.duration * look / looks;
-    if (catches_at(after))
-      return where_it_ends(plan.duration * (look - 1) / looks, after, 24, [&](double t) { return !catches_at(t); })
-          .after;
+    if (!flies_on(look * apart)) return where_it_ends((look - 1) * apart, look * apart, 24, flies_on).after;
   }
   return std::numeric_limits<double>::quiet_NaN();
 }
@@ -333,7 +336,9 @@ double ForcedWalker::Body::fly(const FlightPlan& whole) {
   double time = g.walkable ? time_of_landing(plan, g) : std::numeric_limits<double>::quiet_NaN();
   Ground there = g;
   there.distance = 0;
-  if (g.found && g.distance < 0 && !(time >= 0)) time = time_of_catch(plan, there);
+  // Its plane may be reached before it begins.
+  const bool misses = time >= 0 ? goes_along(g) && !caught_at(plan, time) : g.found && g.distance < 0;
+  if (misses) time = time_of_catch(plan, there);
   if (!(time >= 0)) {
     note_flown(plan);
     if (!held.to_the_end) contacts = {}, leans = true, arc = held.arc;
@@ -345,6 +350,7 @@ double ForcedWalker::Body::fly(const FlightPlan& whole) {
   now += time;
   const Hit foot{0, there.point, there.normal, there.body, there.part};
   if (!stomp(surroundings.facts(there.body), foot, state.velocity - there.velocity)) land(there, state.velocity);
+  if (state.on_ground) see_from(state.ground.velocity);
   now -= time;
   return time;
 }
